@@ -1,0 +1,1 @@
+"""Ways to the flow: one file each, plain SI numbers in, a frozen result out."""

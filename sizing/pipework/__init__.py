@@ -1,0 +1,1 @@
+"""Pipes, fittings, friction and the route that they make together."""

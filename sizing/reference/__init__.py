@@ -1,0 +1,1 @@
+"""Reference cases: the application's own functions against answers worked out elsewhere."""

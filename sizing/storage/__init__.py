@@ -1,0 +1,1 @@
+"""What holds water between the inflow and the pump."""
