@@ -28,11 +28,12 @@ EXAMPLES = {
 
 @dataclass(frozen=True)
 class Quantity:
-    """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from."""
+    """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from (``bare``: without a unit)."""
 
     value: float
     unit: Unit
     text: str
+    bare: bool = False
 
     @property
     def si(self) -> float:
@@ -66,7 +67,7 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
         raise UnreadableQuantity(f"'{text.strip()}' is too large a number")
     if dimension == "temperature" and first.to_si(value) < -units.CELSIUS_ZERO_K:
         raise UnreadableQuantity(f"'{text.strip()}' is colder than anything can be")
-    return Quantity(value, first, text.strip())
+    return Quantity(value, first, text.strip(), bare=not parts[0][1])
 
 
 def _split(text: str, dimension: str) -> tuple[list[tuple[re.Match[str], str]], int]:

@@ -24,9 +24,10 @@ SI_UNITS = {
     "length": "m", "area": "m²", "volume": "m³", "time": "s", "flow": "m³/s", "pressure": "Pa",
     "power": "W", "energy": "J", "temperature": "°C", "velocity": "m/s", "rain": "m/s",
     "seepage": "m/s", "frequency": "1/s", "ratio": "", "voltage": "V", "current": "A", "mass": "kg",
+    "price": "",
 }  # fmt: skip
 _PINT_SI = {"temperature": "kelvin", "power": "watt", "pressure": "pascal", "volume": "meter**3",
-            "energy": "joule", "flow": "meter**3/second", "area": "meter**2", "ratio": "",
+            "energy": "joule", "flow": "meter**3/second", "area": "meter**2", "ratio": "", "price": "",
             "voltage": "volt", "seepage": "meter/second", "rain": "meter/second",
             "frequency": "1/second"}  # fmt: skip
 CELSIUS_ZERO_K = 273.15  # exact by definition of the degree Celsius
@@ -77,6 +78,7 @@ SHOWN: dict[str, dict[System, Shown]] = {
     "factor": {"metric": Shown("×", 2), "us": Shown("×", 2)},
     "voltage": {"metric": Shown("V", 0), "us": Shown("V", 0)},
     "current": {"metric": Shown("A", 1), "us": Shown("A", 1)},
+    "price": {"metric": Shown("/kWh", 2), "us": Shown("/kWh", 2)},
     "mass": {"metric": Shown("kg", 1), "us": Shown("lb", 1)},
 }
 # Ways of showing that share the arithmetic of another dimension.
@@ -134,6 +136,12 @@ def unit(symbol: str, dimension: str) -> Unit:
         return symbols[base(dimension), symbol]
     except KeyError:
         raise UnknownName("unit", symbol, [s for d, s in symbols if d == base(dimension)]) from None
+
+
+def of(dimension: str) -> list[Unit]:
+    """Every unit of a dimension, in the order of the table."""
+    symbols, _ = _load()
+    return [found for (known, _), found in symbols.items() if known == base(dimension)]
 
 
 def find(text: str, dimension: str) -> Unit | None:

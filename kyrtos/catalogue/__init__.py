@@ -1,0 +1,1 @@
+"""The pumps of a shop: models, import and export, pages."""

@@ -1,0 +1,94 @@
+"""Placing labels so that they cover neither each other nor what must stay clear. Pure geometry."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+_WIDTH_PER_LETTER = 0.56  # of the font size; a little more than the font's mean, so that boxes are never too small
+_LINE = 1.25
+
+Anchor = Literal["start", "middle", "end"]
+
+
+@dataclass(frozen=True)
+class Box:
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    def overlaps(self, other: Box) -> bool:
+        """Whether two boxes share any area."""
+        return self.left < other.right and other.left < self.right and self.top < other.bottom and other.top < self.bottom
+
+    def within(self, other: Box) -> bool:
+        """Whether this box lies wholly in the other."""
+        return self.left >= other.left and self.right <= other.right and self.top >= other.top and self.bottom <= other.bottom
+
+
+@dataclass(frozen=True)
+class Wish:
+    """A label that wants to stand near a point; lower ``rank`` is placed first and may be dropped last."""
+
+    text: str
+    x: float
+    y: float
+    role: str
+    size: float = 12.0
+    rank: int = 1
+    sides: tuple[str, ...] = ("right", "left", "above", "below")
+    must: bool = False
+
+
+@dataclass(frozen=True)
+class Placed:
+    text: str
+    x: float
+    y: float
+    anchor: Anchor
+    role: str
+    box: Box
+    size: float
+
+
+def width(text: str, size: float) -> float:
+    """Estimated width of a text [px]."""
+    return len(text) * size * _WIDTH_PER_LETTER
+
+
+def _spot(wish: Wish, side: str, away: float) -> Placed:
+    wide, high = width(wish.text, wish.size), wish.size * _LINE
+    x, y, anchor = {
+        "right": (wish.x + 7 + away, wish.y, "start"),
+        "left": (wish.x - 7 - away, wish.y, "end"),
+        "above": (wish.x, wish.y - 9 - high / 2 - away, "middle"),
+        "below": (wish.x, wish.y + 9 + high / 2 + away, "middle"),
+        "above right": (wish.x + 6, wish.y - 7 - high / 2 - away, "start"),
+        "below right": (wish.x + 6, wish.y + 7 + high / 2 + away, "start"),
+        "above left": (wish.x - 6, wish.y - 7 - high / 2 - away, "end"),
+        "below left": (wish.x - 6, wish.y + 7 + high / 2 + away, "end"),
+    }[side]
+    left = {"start": x, "middle": x - wide / 2, "end": x - wide}[anchor]
+    box = Box(left, y - high / 2, left + wide, y + high / 2)
+    return Placed(wish.text, x, y + wish.size * 0.35, anchor, wish.role, box, wish.size)  # type: ignore[arg-type]
+
+
+def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> list[Placed]:
+    """Place as many labels as go without overlap, the important ones first.
+
+    Each tries its sides close by and then a little further off. One that finds no room is left out,
+    unless it ``must`` be there: then it stands where it covers fewest others.
+    """
+    boxes, placed = list(taken), []
+    for wish in sorted(wishes, key=lambda one: one.rank):
+        spots = [_spot(wish, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for side in wish.sides]
+        inside = [spot for spot in spots if spot.box.within(bounds)]
+        free = [spot for spot in inside if not any(spot.box.overlaps(box) for box in boxes)]
+        if not free and wish.must and inside:
+            free = [min(inside, key=lambda spot: sum(spot.box.overlaps(box) for box in boxes))]
+        if free:
+            placed.append(free[0])
+            boxes.append(free[0].box)
+    return placed

@@ -1,0 +1,388 @@
+"""The signature picture: site and curve on one height scale, as a frozen model whose numbers are text."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from kyrtos.drawing import labels
+from kyrtos.drawing.labels import Box, Placed, Wish
+from kyrtos.drawing.scale import Scale, points, px, step, ticks
+from kyrtos.drawing.section import Section, section
+from sizing import run, units
+from sizing.match import Candidate
+from sizing.size import Sizing
+from sizing.units import System
+
+_CURVE_STEPS = 48
+_PUMP_DRAWN_M = 0.32  # height at which a submersible's outlet is drawn over the pit's floor
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The page: how wide and high, where section and chart lie."""
+
+    width: int
+    height: int
+    left: float
+    pit: float
+    split: float
+    chart: float
+    right: float
+    top: float
+    bottom: float
+    font: float
+    others: int
+
+
+WIDE = Frame(920, 400, 46, 92, 560, 588, 908, 16, 366, 12, 3)
+NARROW = Frame(390, 290, 30, 42, 216, 230, 384, 12, 262, 10, 1)
+
+
+@dataclass(frozen=True)
+class Tick:
+    at: str
+    text: str
+    zero: bool = False
+
+
+@dataclass(frozen=True)
+class LegLine:
+    leg_id: str
+    pipe: str
+    grade: str
+    title: str
+    mark: str
+
+
+@dataclass(frozen=True)
+class CurveLine:
+    role: str
+    points: str
+    title: str
+
+
+@dataclass(frozen=True)
+class Label:
+    x: str
+    y: str
+    anchor: str
+    text: str
+    role: str
+    size: str
+
+
+@dataclass(frozen=True)
+class Water:
+    x: str
+    y: str
+    width: str
+    height: str
+
+
+@dataclass(frozen=True)
+class Mark:
+    role: str
+    x1: str
+    x2: str
+    y: str
+
+
+@dataclass(frozen=True)
+class Picture:
+    """Everything the template prints, and nothing that it must work out."""
+
+    width: int
+    height: int
+    title: str
+    description: str
+    y_ticks: tuple[Tick, ...]
+    x_ticks: tuple[Tick, ...]
+    left: str
+    right: str
+    chart: str
+    split: str
+    top: str
+    bottom: str
+    zero_y: str
+    ground: str
+    pit: str
+    water: Water
+    marks: tuple[Mark, ...]
+    legs: tuple[LegLine, ...]
+    curves: tuple[CurveLine, ...]
+    needed_x: str
+    needed_end: str
+    lift: tuple[str, str, str]
+    pump: tuple[str, str]
+    outlet: tuple[str, str]
+    duty: tuple[str, str] | None
+    static_tie: str
+    labels: tuple[Label, ...]
+    font: str
+
+
+class _Drawing:
+    """One picture in the making: the scales and what several parts of it share."""
+
+    def __init__(self, sizing: Sizing, system: System, frame: Frame) -> None:
+        assert sizing.system is not None and sizing.ledger is not None and sizing.place is not None
+        self.sizing, self.units, self.frame = sizing, system, frame
+        self.curve, self.ledger, self.place = sizing.system, sizing.ledger, sizing.place
+        self.zero = self.curve.route.start_level_m
+        self.shown = _shown(sizing, frame.others)
+        self.length = units.shown_unit("length", system)
+        self.flow = units.shown_unit("flow", system)
+        self.y = Scale(*self._heights(), frame.bottom, frame.top)
+        self.x = Scale(0.0, self._most_flow(), frame.chart, frame.right)
+        self.floor = (self.place.level_m("floor") or 0.0) - self.zero
+        rim = self.place.level_m("rim")
+        self.rim = (rim if rim is not None else self.zero + 0.5) - self.zero
+        self.section = self._section()
+
+    def _heights(self) -> tuple[float, float]:
+        elevations = [leg.end_elevation_m - self.zero for leg in self.curve.route.legs]
+        elevations += [level.elevation_m - self.zero for level in self.place.levels]
+        top = max(1.0, self.ledger.total_head_m, *elevations)
+        chosen = self.sizing.chosen
+        shut_off = chosen.candidate.pump.curve.shut_off_head_m if chosen else 0.0
+        top = max(top * 1.12, min(max(shut_off, self.curve.static_head_m) * 1.06, top * 1.9))
+        low = min(0.0, *elevations)
+        return low - 0.03 * (top - low), top
+
+    def _most_flow(self) -> float:
+        wanted = self.sizing.demand.needed_m3s if self.sizing.demand else 0.0
+        ends = [one.pump.curve.last_flow_m3s for one in self.shown[:1]]
+        most = max(1.35 * self.ledger.flow_m3s, 1.5 * wanted, *(min(end, 2.2 * max(wanted, self.ledger.flow_m3s)) for end in ends or [0.0]))
+        size = self.flow.to_si(step(self.flow.from_si(most), 6)) - self.flow.to_si(0.0)
+        return math.ceil(most / size - 1e-9) * size
+
+    def _section(self) -> Section:
+        top = self.floor + min(_PUMP_DRAWN_M, 0.5 * (self.rim - self.floor))
+        left = self.frame.left + self.frame.pit * 0.62
+        return section(self.curve, self.ledger, y=self.y, left=left, right=self.frame.split - 26, rim_m=self.rim, pump_top_m=top)
+
+    def head(self, value: float) -> str:
+        return units.show(value, "length", self.units)
+
+    def flow_text(self, value: float) -> str:
+        return units.show(value, "flow", self.units)
+
+
+def _shown(sizing: Sizing, others: int) -> list[Candidate]:
+    """The chosen pump first, then the nearest rivals: a fit or two, and near misses."""
+    found = [sizing.chosen.candidate] if sizing.chosen else []
+    if sizing.match:
+        rivals = [*sizing.match.fits[:3], *sizing.match.near_misses[:2]]
+        known = {one.pump.pump_id for one in found}
+        ordered = [*rivals[1:2], *sizing.match.near_misses[:1], *rivals]
+        for one in ordered:
+            if one.pump.pump_id not in known:
+                known.add(one.pump.pump_id)
+                found.append(one)
+    return found[: 1 + others]
+
+
+def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | None:
+    """The picture of a sizing, or None while the run is not known."""
+    if sizing.system is None or sizing.ledger is None or sizing.place is None:
+        return None
+    d = _Drawing(sizing, system, frame)
+    return Picture(
+        width=frame.width, height=frame.height, title=_title(d), description=_description(d),
+        y_ticks=tuple(_y_ticks(d)), x_ticks=tuple(_x_ticks(d)),
+        left=px(frame.left), right=px(frame.right), chart=px(frame.chart), split=px(frame.split),
+        top=px(frame.top), bottom=px(frame.bottom), zero_y=px(d.y.pixel(0)),
+        ground=_ground(d), pit=_pit(d), water=_water(d), marks=tuple(_marks(d)),
+        legs=tuple(_legs(d)), curves=tuple(_curves(d)),
+        needed_x=px(d.x.pixel(_needed(d))), needed_end=px(d.x.pixel(min(_needed(d) * 1.3, d.x.high))),
+        lift=(px(d.section.lift_top[0]), px(d.section.lift_foot[1]), px(d.section.lift_top[1])),
+        pump=(px(d.section.pump[0]), px(d.y.pixel(d.floor))), outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
+        duty=_duty(d), static_tie=px(d.y.pixel(d.curve.static_head_m)), labels=tuple(_labels(d)), font=px(frame.font),
+    )  # fmt: skip
+
+
+def _needed(d: _Drawing) -> float:
+    return d.sizing.demand.needed_m3s if d.sizing.demand else 0.0
+
+
+def _title(d: _Drawing) -> str:
+    return f"Section of the site and the pump's curve on one height scale: {d.sizing.job.title or 'untitled job'}"
+
+
+def _description(d: _Drawing) -> str:
+    chosen = d.sizing.chosen
+    lift = f"The route asks for {d.head(d.ledger.total_head_m)} at {d.flow_text(d.ledger.flow_m3s)}, of which {d.head(d.curve.static_head_m)} is static."
+    return f"{lift} {chosen.candidate.pump.name} is drawn on it." if chosen else lift
+
+
+def _y_ticks(d: _Drawing) -> list[Tick]:
+    low, high = d.length.from_si(d.y.low), d.length.from_si(d.y.high)
+    values = ticks(low, high, 9 if d.frame is WIDE else 6)
+    return [Tick(px(d.y.pixel(d.length.to_si(value))), units.number_text(value, 0 if abs(value) >= 1 or value == 0 else 1), value == 0) for value in values]
+
+
+def _x_ticks(d: _Drawing) -> list[Tick]:
+    values = ticks(0.0, d.flow.from_si(d.x.high), 6 if d.frame is WIDE else 4)
+    whole = all(value == int(value) for value in values)
+    return [Tick(px(d.x.pixel(d.flow.to_si(value))), units.number_text(value, 0 if whole else 1)) for value in values]
+
+
+def _pit_sides(d: _Drawing) -> tuple[float, float]:
+    return d.frame.left + d.frame.pit * 0.16, d.frame.left + d.frame.pit
+
+
+def _ground(d: _Drawing) -> str:
+    """The earth: a slab left of the pit, and from its right side up to the outlet."""
+    inner, outer = _pit_sides(d)
+    rim, base = d.y.pixel(d.rim), d.frame.bottom
+    floor = d.y.pixel(d.floor)
+    surface = [(x, y) for x, y in d.section.ground if x > outer]
+    end = surface[-1] if surface else (outer, rim)
+    last = (d.frame.split - 4, min(end[1] + 10, base))
+    outline = [(d.frame.left, rim), (inner, rim), (inner, floor), (outer, floor), (outer, rim), *surface, (end[0] + 12, end[1] + 6), last]
+    return points([*outline, (last[0], base), (d.frame.left, base)])
+
+
+def _pit(d: _Drawing) -> str:
+    inner, outer = _pit_sides(d)
+    rim, floor = d.y.pixel(d.rim), d.y.pixel(d.floor)
+    return points([(inner, rim), (inner, floor), (outer, floor), (outer, rim)])
+
+
+def _water(d: _Drawing) -> Water:
+    inner, outer = _pit_sides(d)
+    top, floor = d.y.pixel(0.0), d.y.pixel(d.floor)
+    return Water(px(inner), px(top), px(outer - inner), px(max(floor - top, 0)))
+
+
+def _marks(d: _Drawing) -> list[Mark]:
+    inner, outer = _pit_sides(d)
+    found = []
+    for level in d.place.levels:
+        if level.code in ("start", "alarm", "inlet"):
+            found.append(Mark(level.code, px(inner), px(inner + 0.3 * (outer - inner)), px(d.y.pixel(level.elevation_m - d.zero))))
+    return found
+
+
+def _legs(d: _Drawing) -> list[LegLine]:
+    made = []
+    for number, (entry, shape) in enumerate(zip(d.sizing.job.legs, d.section.legs, strict=True), 1):
+        length = entry.length.shown() if entry.length else ""
+        middle = ((shape.start[0] + shape.end[0]) / 2, (shape.start[1] + shape.end[1]) / 2)
+        mark = f"translate({px(middle[0])} {px(middle[1])})" if shape.shortened else ""
+        title = f"{run.leg_name(entry, number)}: {length} of {run.pipe_label(entry)}"
+        made.append(LegLine(entry.id, points([shape.start, shape.end]), points([shape.grade_start, shape.grade_end]), title, mark))
+    return made
+
+
+def _clipped(d: _Drawing, flows: Sequence[float], heads: Sequence[float]) -> str:
+    low = d.y.low
+    return points([(d.x.pixel(q), d.y.pixel(h)) for q, h in zip(flows, heads, strict=True) if low <= h <= d.y.high * 1.0001 and q <= d.x.high * 1.0001])
+
+
+def _curves(d: _Drawing) -> list[CurveLine]:
+    flows = np.linspace(0.0, d.x.high, _CURVE_STEPS)
+    made = []
+    for rank, one in enumerate(d.shown):
+        curve = one.pump.curve
+        own = np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), _CURVE_STEPS)
+        role = "chosen" if rank == 0 and d.sizing.chosen else "other"
+        made.append(CurveLine(role, _clipped(d, own.tolist(), curve.head_m(own).tolist()), one.pump.name))
+    made.reverse()  # the chosen one on top
+    made.append(CurveLine("system", _clipped(d, flows.tolist(), d.curve.head_m(flows).tolist()), "what this site asks for"))
+    return made
+
+
+def _duty(d: _Drawing) -> tuple[str, str] | None:
+    if d.sizing.chosen is None or d.sizing.chosen.duty.point is None:
+        return None
+    return px(d.x.pixel(d.ledger.flow_m3s)), px(d.y.pixel(d.ledger.total_head_m))
+
+
+def _labels(d: _Drawing) -> list[Label]:
+    wide = d.frame is WIDE
+    chart = labels.place(_chart_wishes(d), Box(d.frame.chart + 2, d.frame.top - 6, d.frame.right + 4, d.frame.bottom - 2), _curve_boxes(d))
+    site = labels.place(_site_wishes(d, wide), Box(d.frame.left + 2, d.frame.top - 6, d.frame.split, d.frame.bottom - 2), _pipe_boxes(d))
+    return [_label(placed) for placed in (*site, *chart)]
+
+
+def _label(placed: Placed) -> Label:
+    return Label(px(placed.x), px(placed.y), placed.anchor, placed.text, placed.role, px(placed.size))
+
+
+def _chart_wishes(d: _Drawing) -> list[Wish]:
+    size, wishes = d.frame.font, []
+    duty = _duty(d)
+    if duty:
+        text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
+        wishes.append(Wish(text, float(duty[0]), float(duty[1]), "duty", size, 0, ("above right", "right", "above left", "below right", "above"), must=True))
+    for rank, one in enumerate(d.shown):
+        at = _visible_start(d, one)
+        if at is not None:
+            role = "chosen" if rank == 0 and d.sizing.chosen else "other"
+            wishes.append(Wish(one.pump.name, at[0], at[1], role, size, 1 + rank, ("above right", "below right", "right")))
+    flow = d.x.high * 0.94
+    head = min(d.curve.head_at(flow), d.y.high * 0.97)
+    wishes.append(Wish("this site", d.x.pixel(flow), d.y.pixel(head), "system", size, 2, ("above left", "below right", "left", "below", "below left")))
+    if _needed(d):
+        wishes.append(Wish("needed", d.x.pixel(_needed(d)), d.frame.bottom - 12, "needed", size, 3, ("right", "left")))
+    return wishes
+
+
+def _visible_start(d: _Drawing, one: Candidate) -> tuple[float, float] | None:
+    """Where a curve first shows inside the chart, a little way in."""
+    curve = one.pump.curve
+    for flow in np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), 25)[1:]:
+        head = float(curve.head_m(flow))
+        if head <= d.y.high * 0.96:
+            return d.x.pixel(float(flow)), d.y.pixel(head)
+    return None
+
+
+def _curve_boxes(d: _Drawing) -> list[Box]:
+    """Small boxes along the two curves that matter, so that no label sits on them."""
+    boxes = []
+    heads = [lambda q: d.curve.head_at(q)]
+    if d.sizing.chosen:
+        heads.append(lambda q: float(np.nan_to_num(d.sizing.chosen.candidate.pump.curve.head_m(q), nan=-1e3)))  # type: ignore[union-attr]
+    for head in heads:
+        for flow in np.linspace(0.0, d.x.high, 60):
+            x, y = d.x.pixel(float(flow)), d.y.pixel(head(float(flow)))
+            boxes.append(Box(x - 2, y - 2, x + 2, y + 2))
+    return boxes
+
+
+def _site_wishes(d: _Drawing, wide: bool) -> list[Wish]:
+    size, s = d.frame.font, d.section
+    lift = f"pump lifts {d.head(d.ledger.total_head_m)}"
+    wishes = [Wish(lift, s.lift_top[0], s.lift_top[1], "lift", size, 0, ("right", "above right", "above"), must=True)]
+    wishes.append(Wish("outlet", s.outlet[0], s.outlet[1], "place", size, 1, ("below left", "above left", "left", "above")))
+    if wide:
+        wishes += [_leg_wish(d, number) for number in range(len(s.legs))]
+        inner, outer = _pit_sides(d)
+        wishes.append(Wish("water when the pump stops", outer, d.y.pixel(0.0), "water", size - 1, 2, ("right",)))
+        wishes.append(Wish(f"static {d.head(d.curve.static_head_m)}", d.frame.split - 30, d.y.pixel(d.curve.static_head_m), "static", size - 1, 4, ("above left", "below left")))
+    return wishes
+
+
+def _leg_wish(d: _Drawing, index: int) -> Wish:
+    shape, entry = d.section.legs[index], d.sizing.job.legs[index]
+    length = entry.length.shown() if entry.length else ""
+    middle = (shape.start[0] + shape.end[0]) / 2, (shape.start[1] + shape.end[1]) / 2
+    return Wish(f"{run.leg_name(entry, index + 1)} {length}", *middle, "leg", d.frame.font - 1, 3, ("below right", "below", "right", "above left", "left"))
+
+
+def _pipe_boxes(d: _Drawing) -> list[Box]:
+    boxes = []
+    lines = [(shape.start, shape.end) for shape in d.section.legs] + [(shape.grade_start, shape.grade_end) for shape in d.section.legs]
+    lines.append((d.section.lift_foot, d.section.lift_top))
+    for (x1, y1), (x2, y2) in lines:
+        count = max(int(max(abs(x2 - x1), abs(y2 - y1)) // 8), 1)
+        for index in range(count + 1):
+            x, y = x1 + (x2 - x1) * index / count, y1 + (y2 - y1) * index / count
+            boxes.append(Box(x - 2, y - 2, x + 2, y + 2))
+    return boxes

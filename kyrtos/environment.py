@@ -1,0 +1,40 @@
+"""Typed readers of the environment: a wrong or missing variable stops the start with its name."""
+
+from __future__ import annotations
+
+import os
+
+from django.core.exceptions import ImproperlyConfigured
+
+
+def text(name: str, default: str | None = None) -> str:
+    """A variable's text.
+
+    Raises
+    ------
+    ImproperlyConfigured
+        When it is not set and has no default.
+    """
+    value = os.environ.get(name, default)
+    if value is None or (not value and default is None):
+        raise ImproperlyConfigured(f"the environment variable {name} must be set; see docs/deploy.md")
+    return value
+
+
+def truth(name: str, *, default: bool) -> bool:
+    """A variable that is 1 or 0.
+
+    Raises
+    ------
+    ImproperlyConfigured
+        When it is anything else.
+    """
+    value = os.environ.get(name, "1" if default else "0")
+    if value not in ("0", "1"):
+        raise ImproperlyConfigured(f"the environment variable {name} is '{value}'; it must be 1 or 0")
+    return value == "1"
+
+
+def names(name: str, default: str = "") -> list[str]:
+    """A variable that holds names parted by commas."""
+    return [part.strip() for part in os.environ.get(name, default).split(",") if part.strip()]

@@ -1,0 +1,1 @@
+"""Jobs and their revisions, and the bench that lists them."""

@@ -1,0 +1,64 @@
+"""Jobs with the columns people search by, and the revisions that hold the document."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from kyrtos.shop.models import Shop
+
+
+class State(models.TextChoices):
+    OPEN = "open", "facts missing"
+    SIZED = "sized", "sized"
+    NO_FIT = "no_fit", "nothing fits"
+    ISSUED = "issued", "issued"
+
+
+class Job(models.Model):
+    """One job of one shop. ``head`` is the number of the revision in force."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="jobs")
+    kind = models.CharField(max_length=24)
+    title = models.CharField(max_length=200, blank=True)
+    customer = models.CharField(max_length=200, blank=True)
+    site = models.CharField(max_length=200, blank=True)
+    state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
+    pump = models.CharField(max_length=200, blank=True)
+    head = models.PositiveIntegerField(default=1)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-changed"]
+        indexes = [models.Index(fields=["shop", "-changed"])]
+
+    def __str__(self) -> str:
+        return self.title or "untitled job"
+
+
+class Revision(models.Model):
+    """One state of a job's document. Revisions are only ever added; undo moves the job's head back along ``parent``.
+
+    ``burst`` is the number of the first of a row of edits to one field in one go, which undo takes as one.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    parent = models.PositiveIntegerField(null=True)
+    burst = models.PositiveIntegerField()
+    path = models.CharField(max_length=120, blank=True)
+    page = models.CharField(max_length=40, blank=True)
+    document = models.JSONField()
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_revision_per_number")]
+
+    def __str__(self) -> str:
+        return f"{self.job}, revision {self.number}"

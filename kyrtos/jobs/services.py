@@ -1,0 +1,239 @@
+"""Making, changing, undoing and finding jobs. Every change is a new revision; none is ever overwritten."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Max, Q, QuerySet
+from django.utils import timezone
+
+from kyrtos.catalogue.services import catalogue_of
+from kyrtos.jobs.models import Job, Revision, State
+from kyrtos.shop.models import Shop, User
+from kyrtos.shop.services import rules_of
+from sizing import job as document
+from sizing.edit import edit
+from sizing.kinds import kind
+from sizing.size import Sizing, size
+from sizing.units import System
+
+_ONE_GO = timedelta(seconds=6)
+
+
+@dataclass(frozen=True)
+class Conflict:
+    """Somebody else changed the same field meanwhile: what they put, and what you wanted."""
+
+    path: str
+    theirs: str
+    mine: str
+    who: str
+
+
+@dataclass(frozen=True)
+class Saved:
+    """The job after an attempt to change it."""
+
+    job: Job
+    document: document.Job
+    problem: str | None = None
+    conflict: Conflict | None = None
+
+
+def create(*, shop: Shop, user: User, kind_code: str, title: str, customer: str = "", site: str = "") -> Job:
+    """A new job with the kind's usual legs.
+
+    Raises
+    ------
+    UnknownName
+        A kind that does not exist.
+    """
+    found = kind(kind_code)
+    content = document.Job(
+        kind=found.code, title=title, customer=customer, site=site, units=_system(shop), legs=found.default_legs
+    )
+    return adopt(shop=shop, user=user, content=content)
+
+
+def _system(shop: Shop) -> System:
+    return "us" if shop.units == "us" else "metric"
+
+
+@transaction.atomic
+def adopt(*, shop: Shop, user: User | None, content: document.Job) -> Job:
+    """A new job from a document, such as an uploaded job file."""
+    job = Job(shop=shop, kind=content.kind)
+    _mirror(job, content, size_document(shop, content))
+    job.save()
+    Revision.objects.create(job=job, number=1, burst=1, document=document.dump(content), user=user)
+    return job
+
+
+def current(job: Job) -> document.Job:
+    """The document in force."""
+    return document.load(job.revisions.get(number=job.head).document)
+
+
+def size_document(shop: Shop, content: document.Job) -> Sizing:
+    """Size a document with the shop's catalogue and rules."""
+    return size(content, catalogue_of(shop), rules_of(shop))
+
+
+def change_field(*, job: Job, user: User, path: str, text: str, base: int, page: str, keep_mine: bool = False) -> Saved:
+    """Edit one field of a job, unless somebody on another page changed that field since revision ``base``."""
+
+    def apply(content: document.Job) -> tuple[document.Job, str | None]:
+        edited = edit(content, path, text)
+        return edited.job, edited.problem
+
+    def check(locked: Job) -> Conflict | None:
+        return None if keep_mine else _conflict(locked, path, text, base, page)
+
+    return _change(job, user, path, page, apply, check)
+
+
+def change(*, job: Job, user: User, path: str, page: str, apply: Callable[[document.Job], document.Job]) -> Saved:
+    """Change a job's document by a function, such as adding a leg."""
+    return _change(job, user, path, page, lambda content: (apply(content), None), lambda locked: None)
+
+
+@transaction.atomic
+def _change(
+    job: Job, user: User, path: str, page: str,
+    apply: Callable[[document.Job], tuple[document.Job, str | None]], check: Callable[[Job], Conflict | None],
+) -> Saved:  # fmt: skip
+    locked = Job.objects.select_for_update().select_related("shop").get(pk=job.pk)
+    before = current(locked)
+    conflict = check(locked)
+    if conflict:
+        return Saved(locked, before, None, conflict)
+    after, problem = apply(before)
+    if after != before:
+        _add_revision(locked, user, path, page, after)
+    return Saved(locked, after, problem)
+
+
+def _add_revision(job: Job, user: User, path: str, page: str, content: document.Job) -> None:
+    head = job.revisions.get(number=job.head)
+    number = (job.revisions.aggregate(most=Max("number"))["most"] or 0) + 1
+    same_go = bool(path) and (head.path, head.page, head.user_id) == (path, page, user.pk) and timezone.now() - head.at < _ONE_GO
+    Revision.objects.create(
+        job=job, number=number, parent=head.number, burst=head.burst if same_go else number,
+        path=path, page=page, document=document.dump(content), user=user,
+    )  # fmt: skip
+    job.head = number
+    mirror(job, content)
+
+
+def mirror(job: Job, content: document.Job, sizing: Sizing | None = None) -> None:
+    """Bring the job's searchable columns in step with its document, and save it."""
+    _mirror(job, content, sizing)
+    job.save()
+
+
+def _mirror(job: Job, content: document.Job, sizing: Sizing | None) -> None:
+    job.title, job.customer, job.site = content.title, content.customer, content.site
+    if sizing is not None:
+        job.state = state_of(sizing)
+        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and sizing.chosen.fits else ""
+
+
+def state_of(sizing: Sizing) -> State:
+    """Where a job stands, by its sizing."""
+    if sizing.missing or sizing.problems or sizing.match is None:
+        return State.OPEN
+    return State.SIZED if sizing.chosen and sizing.chosen.fits else State.NO_FIT
+
+
+def note_sizing(job: Job, sizing: Sizing) -> None:
+    """Keep state and pump of the list in step with a fresh sizing; a write only when they changed."""
+    before = (job.state, job.pump)
+    _mirror(job, sizing.job, sizing)
+    if (job.state, job.pump) != before:
+        Job.objects.filter(pk=job.pk).update(state=job.state, pump=job.pump)
+
+
+def _value_at(content: dict[str, Any], path: str) -> Any:
+    found: Any = content
+    for part in path.split("."):
+        if isinstance(found, list):
+            found = next((leg for leg in found if leg["id"] == part), None)
+        elif isinstance(found, dict):
+            found = found.get(part)
+    return found
+
+
+def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict | None:
+    """A conflict when another page changed this field after ``base``, and not to the same."""
+    if base == job.head:
+        return None
+    then, now = (job.revisions.filter(number=number).first() for number in (base, job.head))
+    if then is None or now is None:
+        return None
+    keep = path.removesuffix(".standing")
+    theirs = _value_at(now.document, keep)
+    if _value_at(then.document, keep) == theirs:
+        return None
+    last = job.revisions.filter(path=path, number__gt=base).order_by("-number").select_related("user").first()
+    if last is None or last.page == page:
+        return None
+    shown = theirs.get("text") if isinstance(theirs, dict) else "" if theirs is None else str(theirs)
+    return None if shown == text else Conflict(path, str(shown), text, str(last.user))
+
+
+@transaction.atomic
+def undo(job: Job) -> bool:
+    """Step back before the last change (a row of edits to one field counts as one); False at the beginning."""
+    locked = Job.objects.select_for_update().get(pk=job.pk)
+    head = locked.revisions.get(number=locked.head)
+    first = locked.revisions.get(number=head.burst)
+    return _move(locked, first.parent)
+
+
+@transaction.atomic
+def redo(job: Job) -> bool:
+    """Step forward along the newest line of changes; False at its end."""
+    locked = Job.objects.select_for_update().get(pk=job.pk)
+    following = locked.revisions.filter(parent=locked.head).order_by("-number").first()
+    if following is None:
+        return False
+    last = locked.revisions.filter(burst=following.burst).order_by("-number").first()
+    return _move(locked, last.number if last else following.number)
+
+
+def _move(job: Job, number: int | None) -> bool:
+    if number is None:
+        return False
+    job.head = number
+    mirror(job, current(job))
+    return True
+
+
+@dataclass(frozen=True)
+class Steps:
+    """Whether there is something to undo and to redo."""
+
+    back: bool
+    forward: bool
+
+
+def steps(job: Job) -> Steps:
+    """What undo and redo would find."""
+    head = job.revisions.get(number=job.head)
+    return Steps(head.number > 1, job.revisions.filter(parent=head.number).exists())
+
+
+def search(shop: Shop, *, words: str = "", state: str = "", kind_code: str = "", customer: str = "") -> QuerySet[Job]:
+    """The shop's jobs that match; newest change first."""
+    found = shop.jobs.all()
+    for word in words.split():
+        found = found.filter(Q(title__icontains=word) | Q(customer__icontains=word) | Q(site__icontains=word) | Q(pump__icontains=word))
+    if state:
+        found = found.filter(state=state)
+    if kind_code:
+        found = found.filter(kind=kind_code)
+    return found.filter(customer=customer) if customer else found

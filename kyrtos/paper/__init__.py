@@ -1,0 +1,1 @@
+"""What goes to the customer: the paper, frozen when issued."""

@@ -1,0 +1,121 @@
+"""Settings of Kyrtos, all from the environment; see docs/deploy.md for every variable."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import dj_database_url
+
+from kyrtos import environment
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+
+DEMO = environment.truth("KYRTOS_DEMO", default=False)  # on loopback only: one click signs the demo user in
+SECRET_KEY = environment.text("KYRTOS_SECRET_KEY")
+DEBUG = False
+ALLOWED_HOSTS = environment.names("KYRTOS_HOSTS", "127.0.0.1,localhost")
+SECURE = environment.truth("KYRTOS_HTTPS", default=not DEMO)
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "csp",
+    "kyrtos.shop",
+    "kyrtos.catalogue",
+    "kyrtos.jobs",
+    "kyrtos.worksheet",
+    "kyrtos.drawing",
+    "kyrtos.paper",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "kyrtos.shop.middleware.MembershipMiddleware",
+]
+
+ROOT_URLCONF = "kyrtos.urls"
+WSGI_APPLICATION = "kyrtos.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [BASE_DIR / "kyrtos" / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "kyrtos.shop.context.shop",
+            ],
+        },
+    }
+]
+
+DATABASES = {"default": dj_database_url.config(env="DATABASE_URL", conn_max_age=600, conn_health_checks=True)}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_USER_MODEL = "shop.User"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "bench"
+LOGOUT_REDIRECT_URL = "sign-in"
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = environment.text("KYRTOS_TIME_ZONE", "UTC")
+USE_I18N = False
+USE_TZ = True
+
+STATIC_URL = "static/"
+STATIC_ROOT = Path(environment.text("KYRTOS_STATIC_ROOT", str(BASE_DIR / "staticfiles")))
+STATICFILES_DIRS = [BASE_DIR / "kyrtos" / "static"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+
+# Nothing but our own files, no inline scripts or styles. data: pictures are Bootstrap's icons in the style sheet.
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "img-src": ["'self'", "data:"],
+        "object-src": ["'none'"],
+        "base-uri": ["'none'"],
+        "frame-ancestors": ["'none'"],
+        "form-action": ["'self'"],
+    }
+}
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+SESSION_COOKIE_HTTPONLY = True
+CSRF_TRUSTED_ORIGINS = environment.names("KYRTOS_TRUSTED_ORIGINS")
+if SECURE:
+    SECURE_SSL_REDIRECT = True
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+
+DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,1 @@
+"""Shops, the people in them and what each may do."""

@@ -1,0 +1,25 @@
+"""Puts the signed-in person's membership on the request, fetched once and only when asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse
+from django.utils.functional import SimpleLazyObject
+
+from kyrtos.shop.models import Membership
+
+
+class MembershipMiddleware:
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        request.membership = SimpleLazyObject(lambda: _membership(request))  # type: ignore[attr-defined]
+        return self.get_response(request)
+
+
+def _membership(request: HttpRequest) -> Membership | None:
+    if not request.user.is_authenticated:
+        return None
+    return Membership.objects.select_related("shop", "user").filter(user=request.user).first()

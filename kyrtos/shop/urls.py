@@ -1,0 +1,10 @@
+from django.contrib.auth.views import LoginView, LogoutView
+from django.urls import path
+
+from kyrtos.shop import views
+
+urlpatterns = [
+    path("sign-in/", LoginView.as_view(template_name="shop/sign_in.html", redirect_authenticated_user=True), name="sign-in"),
+    path("sign-in/demo/", views.demo_sign_in, name="demo-sign-in"),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+]

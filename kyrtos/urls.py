@@ -1,0 +1,17 @@
+"""Every address of Kyrtos."""
+
+from django.urls import include, path
+
+from kyrtos.shop.views import health
+
+urlpatterns = [
+    path("", include("kyrtos.jobs.urls")),
+    path("", include("kyrtos.shop.urls")),
+    path("jobs/<uuid:job_id>/", include("kyrtos.worksheet.urls")),
+    path("jobs/<uuid:job_id>/paper/", include("kyrtos.paper.urls")),
+    path("catalogue/", include("kyrtos.catalogue.urls")),
+    path("health", health, name="health"),
+]
+
+handler404 = "kyrtos.shop.views.not_found"
+handler500 = "kyrtos.shop.views.server_error"

@@ -1,0 +1,1 @@
+"""The worksheet: the one page on which a job is sized."""

@@ -1,0 +1,39 @@
+"""``python -m sizing JOB.json --catalogue PUMPS.csv``: size a job file and print the result as JSON."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from sizing.errors import SizingError
+from sizing.job import loads
+from sizing.pump.catalogue import Catalogue
+from sizing.pump.catalogue_file import read_csv
+from sizing.report import report
+from sizing.size import size
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Size a job; 0 when the sizing is whole, 1 when a file cannot be read, 2 when facts are missing."""
+    parser = argparse.ArgumentParser(prog="./run size", description="Size a job file against a catalogue file.")
+    parser.add_argument("job", type=Path, help="job file (JSON, see docs/job-file.md)")
+    parser.add_argument("--catalogue", type=Path, required=True, help="catalogue file (CSV, see docs/catalogue-file.md)")
+    given = parser.parse_args(arguments)
+    try:
+        job = loads(given.job.read_bytes())
+        rows = read_csv(given.catalogue.read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError, SizingError) as problem:
+        print(f"cannot read the files: {problem}", file=sys.stderr)
+        return 1
+    for row in rows:
+        if row.problems:
+            print(f"{given.catalogue}, line {row.line}, left out: {'; '.join(row.problems)}", file=sys.stderr)
+    sizing = size(job, Catalogue([row.pump for row in rows if row.pump]))
+    print(json.dumps(report(sizing), indent=2, ensure_ascii=False))
+    return 2 if sizing.missing or sizing.problems else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

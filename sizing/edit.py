@@ -1,0 +1,231 @@
+"""Changing a job one field at a time, by path. What cannot be read is kept as typed, and the last good value stays.
+
+Paths: ``title``, ``answers.pit_diameter``, ``answers.pit_diameter.standing``, ``legs.a.length``,
+``legs.a.fittings``, ``legs.a.pipe``, ``units``, ``pump``, ...
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from pydantic import ValidationError
+
+from sizing import run, units
+from sizing.errors import SizingError, UnknownName
+from sizing.facts import Question
+from sizing.job import MOST_LEGS, STANDINGS, Figure, FittingEntry, Job, LegEntry, Standing
+from sizing.kinds import kind
+from sizing.pipework import fitting
+from sizing.pipework import pipe as pipes
+from sizing.pipework.route import FrictionMethod
+from sizing.units import SYSTEMS, System
+
+_TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
+_CHOICES: dict[str, tuple[str, ...]] = {
+    "units": SYSTEMS, "friction": get_args(FrictionMethod), "fitting_method": ("k", "equivalent_length"),
+}  # fmt: skip
+# Bounds of a leg's figures [m]: (lowest, highest, dimension of its unit).
+LEG_FIGURES = {
+    "length": (0.0, run.LONGEST_LEG_M, "length"),
+    "ends_at": (-run.HIGHEST_LEVEL_M, run.HIGHEST_LEVEL_M, "length"),
+    "bore": (0.002, 3.0, "bore"),
+}
+
+
+_LEG_LABELS = {"length": "the length of a leg", "ends_at": "the level a leg ends at", "bore": "the bore of a leg"}
+
+
+class EditError(SizingError):
+    """A path that leads nowhere: a broken form, not a person's slip."""
+
+
+@dataclass(frozen=True)
+class Edited:
+    """The job after an edit; ``problem`` says why the typed text was kept aside instead."""
+
+    job: Job
+    problem: str | None = None
+
+
+def edit(job: Job, path: str, text: str) -> Edited:
+    """Apply one edit.
+
+    Returns
+    -------
+    Edited
+        With the change made; or, when the text cannot be read, with the text kept in
+        ``job.pending`` and the last good value left standing.
+
+    Raises
+    ------
+    EditError
+        A path that no job has, or text longer than any field takes.
+    """
+    if len(text) > max(_TEXTS.values()):
+        raise EditError("that is longer than this field takes")
+    change = _changer(job, path)
+    pending = {key: value for key, value in job.pending.items() if key != path}
+    try:
+        changed = change(text)
+    except (SizingError, ValidationError) as problem:
+        kept = job.model_copy(update={"pending": pending | {path: text[:200]}})
+        return Edited(kept, str(problem) if isinstance(problem, SizingError) else problem.errors()[0]["msg"])
+    return Edited(changed.model_copy(update={"pending": pending}))
+
+
+def problem(job: Job, path: str) -> str | None:
+    """Why the pending text of a path cannot be read; None when nothing is pending there."""
+    if path not in job.pending:
+        return None
+    return edit(job, path, job.pending[path]).problem
+
+
+def _changer(job: Job, path: str) -> Callable[[str], Job]:
+    head, _, rest = path.partition(".")
+    if head in _TEXTS and not rest:
+        return lambda text: job.model_copy(update={head: " ".join(text.split())[: _TEXTS[head]]})
+    if head in _CHOICES and not rest:
+        return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
+    if head == "pump" and not rest:
+        return lambda text: job.model_copy(update={"pump": text.strip()[:200] or None})
+    if head == "answers" and rest:
+        key, _, part = rest.partition(".")
+        question = _question(job, key)
+        return (lambda text: _answer_standing(job, question, text)) if part == "standing" else (lambda text: _answer(job, question, text))
+    if head == "legs" and rest.count(".") in (1, 2):
+        leg_id, _, field = rest.partition(".")
+        entry = job.leg(leg_id)
+        return lambda text: _with_leg(job, entry.model_copy(update=_leg_change(job, entry, field, text)))
+    raise EditError(f"no job has a field '{path}'")
+
+
+def _question(job: Job, key: str) -> Question:
+    for question in kind(job.kind).questions:
+        if question.key == key:
+            return question
+    raise EditError(f"a {job.kind} job has no question '{key}'")
+
+
+def _one_of(text: str, codes: tuple[str, ...]) -> str:
+    if text not in codes:
+        raise UnknownName("choice", text, codes)
+    return text
+
+
+def _answer(job: Job, question: Question, text: str) -> Job:
+    answers = dict(job.answers)
+    if not text.strip() and (question.default or question.optional or question.key not in answers):
+        answers.pop(question.key, None)  # a blank goes back to the default, or to not answered
+    elif question.choices:
+        answers[question.key] = _one_of(text, tuple(choice.code for choice in question.choices))
+    else:
+        before = answers.get(question.key)
+        standing: Standing = before.standing if isinstance(before, Figure) else "told"
+        figure = Figure.read(text, question.dimension, question.unit(job.units), "told" if standing == "assumed" else standing)
+        _check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
+        answers[question.key] = figure
+    return job.model_copy(update={"answers": answers})
+
+
+def _answer_standing(job: Job, question: Question, text: str) -> Job:
+    figure = job.answers.get(question.key, question.default_figure)
+    if not isinstance(figure, Figure):
+        raise SizingError("give the figure first, then say where it is from")
+    return job.model_copy(update={"answers": {**job.answers, question.key: figure.model_copy(update={"standing": _one_of(text, STANDINGS)})}})
+
+
+def _check_bounds(figure: Figure, low: float, high: float, label: str, dimension: str) -> None:
+    if not low <= figure.si(dimension) <= high:
+        unit = units.find(figure.unit, dimension) or units.unit(figure.unit, dimension)
+        bounds = [f"{unit.from_si(bound):.6g} {unit.symbol}" for bound in (low, high)]
+        raise SizingError(f"{label} cannot be {figure.shown()}; it must lie between {bounds[0]} and {bounds[1]}")
+
+
+def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, Any]:
+    name, _, part = field.partition(".")
+    if name in LEG_FIGURES:
+        return {name: _leg_standing(entry, name, text) if part == "standing" else _leg_figure(job, entry, name, text)}
+    if name == "name":
+        return {"name": " ".join(text.split())[:60]}
+    if name == "side":
+        return {"side": _one_of(text, ("suction", "delivery"))}
+    if name == "fittings":
+        return {"fittings": tuple(FittingEntry(fitting=one.fitting_id, count=one.count) for one in fitting.read(text))}
+    if name == "pipe":
+        series, _, nominal = text.partition("|")
+        found = pipes.pipe(series, nominal)
+        return {"series": found.series, "nominal": found.nominal, "bore": None}
+    raise EditError(f"a leg has no field '{field}'")
+
+
+def _leg_figure(job: Job, entry: LegEntry, name: str, text: str) -> Figure | None:
+    low, high, dimension = LEG_FIGURES[name]
+    before = getattr(entry, name)
+    if not text.strip() and (before is None or name == "bore"):
+        return None
+    figure = Figure.read(text, dimension, units.SHOWN[dimension][job.units].unit, before.standing if before else "told")
+    _check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
+    return figure
+
+
+def _leg_standing(entry: LegEntry, name: str, text: str) -> Figure:
+    figure = getattr(entry, name)
+    if figure is None:
+        raise SizingError("give the figure first, then say where it is from")
+    changed: Figure = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
+    return changed
+
+
+def _with_leg(job: Job, changed: LegEntry) -> Job:
+    return job.model_copy(update={"legs": tuple(changed if leg.id == changed.id else leg for leg in job.legs)})
+
+
+def add_leg(job: Job, after: str | None = None) -> Job:
+    """A new leg after the one named (or at the end), of the same pipe as its neighbour.
+
+    Raises
+    ------
+    SizingError
+        When the job has as many legs as it may.
+    """
+    if len(job.legs) >= MOST_LEGS:
+        raise SizingError(f"a run has at most {MOST_LEGS} legs")
+    at = next((index + 1 for index, leg in enumerate(job.legs) if leg.id == after), len(job.legs))
+    like = job.legs[at - 1] if job.legs else kind(job.kind).default_legs[-1]
+    new = LegEntry(id=_free_id(job), side=like.side, series=like.series, nominal=like.nominal)
+    return job.model_copy(update={"legs": (*job.legs[:at], new, *job.legs[at:])})
+
+
+def _free_id(job: Job) -> str:
+    taken = {leg.id for leg in job.legs}
+    return next(f"l{number}" for number in range(1, MOST_LEGS + 2) if f"l{number}" not in taken)
+
+
+def remove_leg(job: Job, leg_id: str) -> Job:
+    """The job without a leg, and without what was pending in it."""
+    job.leg(leg_id)
+    pending = {path: text for path, text in job.pending.items() if not path.startswith(f"legs.{leg_id}.")}
+    return job.model_copy(update={"legs": tuple(leg for leg in job.legs if leg.id != leg_id), "pending": pending})
+
+
+def move_leg(job: Job, leg_id: str, step: int) -> Job:
+    """The job with a leg one place earlier (-1) or later (+1); at an end it stays."""
+    at = job.legs.index(job.leg(leg_id))
+    to = min(max(at + step, 0), len(job.legs) - 1)
+    legs = list(job.legs)
+    legs.insert(to, legs.pop(at))
+    return job.model_copy(update={"legs": tuple(legs)})
+
+
+def remark(question: Question, figure: Figure, system: System) -> str:
+    """A word about a figure outside its usual range, with the unit that may have been meant; '' when usual."""
+    if question.usual is None:
+        return ""
+    low, high = question.usual
+    if low * 0.999 <= figure.si(question.dimension) <= high * 1.001:
+        return ""
+    shown = f"unusual: {units.show(low, question.dimension, system)} to {units.show(high, question.dimension, system)} is usual"
+    meant = [unit.symbol for unit in units.of(question.dimension) if low <= unit.to_si(figure.value) <= high]
+    return shown + (f"; did you mean {figure.value:g} {meant[0]}?" if meant else "")

@@ -1,0 +1,190 @@
+"""The job document: everything that sizing needs, each figure as entered and with its standing.
+
+This is the open job file. Version 1; older versions are brought up by :data:`UPGRADES`.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any, Literal, get_args
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+
+from sizing import quantity, units
+from sizing.errors import SizingError
+from sizing.pipework import fitting
+from sizing.pipework.route import FrictionMethod
+from sizing.units import System
+
+FORMAT = "kyrtos-job/1"
+Standing = Literal["measured", "drawing", "told", "assumed"]
+STANDINGS: tuple[Standing, ...] = get_args(Standing)
+STANDING_WORDS = {
+    "measured": "measured on site",
+    "drawing": "from a drawing",
+    "told": "told by the customer",
+    "assumed": "assumed",
+}
+MOST_LEGS = 40
+_SHORT, _LONG = 200, 5000
+
+
+class JobFileError(SizingError):
+    """A job file that cannot be read."""
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class Figure(_Part):
+    """A figure as entered: '14 ft 6 in' is value 14.5, unit 'ft'; ``plus_minus`` is in the same unit."""
+
+    value: float
+    unit: str
+    standing: Standing = "told"
+    text: str = Field("", max_length=_SHORT)
+    plus_minus: float | None = Field(None, ge=0)
+
+    def si(self, dimension: str) -> float:
+        """The value in the SI unit of a dimension.
+
+        Raises
+        ------
+        UnknownName
+            When the unit is not one of that dimension.
+        """
+        found = units.find(self.unit, dimension)
+        return (found or units.unit(self.unit, dimension)).to_si(self.value)
+
+    @staticmethod
+    def read(text: str, dimension: str, default_unit: str, standing: Standing = "told") -> Figure:
+        """A figure from typed text; the unit is written out where the text left it away.
+
+        Raises
+        ------
+        UnreadableQuantity
+        """
+        read = quantity.read(text, dimension, default_unit)
+        written = f"{read.text} {read.unit.symbol}" if read.bare else read.text
+        return Figure(value=read.value, unit=read.unit.symbol, standing=standing, text=written)
+
+    def shown(self) -> str:
+        """The figure as it was typed, or its plain value and unit."""
+        return self.text or f"{self.value:g} {self.unit}"
+
+
+class FittingEntry(_Part):
+    """So many of one fitting."""
+
+    fitting: str
+    count: int = Field(1, ge=1, le=fitting.MOST_OF_ONE_KIND)
+
+    @field_validator("fitting")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        fitting.fitting(value)
+        return value
+
+
+class LegEntry(_Part):
+    """A stretch of one pipe as entered; a bore of one's own takes the place of a size from the table."""
+
+    id: str = Field(pattern=r"^[a-z0-9]{1,12}$")
+    name: str = Field("", max_length=60)
+    side: Literal["suction", "delivery"] = "delivery"
+    series: str
+    nominal: str
+    bore: Figure | None = None
+    length: Figure | None = None
+    ends_at: Figure | None = None
+    fittings: tuple[FittingEntry, ...] = ()
+
+
+class Job(_Part):
+    """One sizing job, whole. ``pending`` keeps what was typed and could not be read, by path."""
+
+    format: Literal["kyrtos-job/1"] = FORMAT
+    kind: str
+    title: str = Field("", max_length=_SHORT)
+    customer: str = Field("", max_length=_SHORT)
+    site: str = Field("", max_length=_SHORT)
+    note: str = Field("", max_length=_LONG)
+    units: System = "metric"
+    answers: dict[str, Figure | str] = Field(default_factory=dict)
+    legs: tuple[LegEntry, ...] = Field((), max_length=MOST_LEGS)
+    friction: FrictionMethod = "darcy_weisbach"
+    fitting_method: Literal["k", "equivalent_length"] = "k"
+    pump: str | None = None
+    pending: dict[str, str] = Field(default_factory=dict)
+
+    @field_validator("legs")
+    @classmethod
+    def _ids_differ(cls, legs: tuple[LegEntry, ...]) -> tuple[LegEntry, ...]:
+        if len({leg.id for leg in legs}) != len(legs):
+            raise ValueError("two legs have the same id")
+        return legs
+
+    def leg(self, leg_id: str) -> LegEntry:
+        """The leg with that id.
+
+        Raises
+        ------
+        SizingError
+            When there is none (it was taken away meanwhile).
+        """
+        for leg in self.legs:
+            if leg.id == leg_id:
+                return leg
+        raise SizingError(f"this job has no leg '{leg_id}' any more")
+
+
+# One step a version: from the version named to the next one.
+UPGRADES: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+
+def load(content: dict[str, Any]) -> Job:
+    """A job from the content of a job file, brought up to this version.
+
+    Raises
+    ------
+    JobFileError
+        Naming what is wrong and where.
+    """
+    while content.get("format") in UPGRADES:
+        content = UPGRADES[content["format"]](content)
+    if content.get("format") != FORMAT:
+        raise JobFileError(f"its format is {content.get('format')!r}; this version reads {FORMAT!r}")
+    try:
+        return Job.model_validate(content)
+    except ValidationError as problem:
+        first = problem.errors()[0]
+        where = ".".join(str(part) for part in first["loc"]) or "the file"
+        raise JobFileError(f"{where}: {first['msg']}") from None
+
+
+def loads(text: str | bytes) -> Job:
+    """A job from the text of a job file.
+
+    Raises
+    ------
+    JobFileError
+    """
+    try:
+        content = json.loads(text)
+    except ValueError as problem:
+        raise JobFileError(f"this is not JSON: {problem}") from None
+    if not isinstance(content, dict):
+        raise JobFileError("a job file holds one JSON object")
+    return load(content)
+
+
+def dump(job: Job) -> dict[str, Any]:
+    """The job as plain JSON content; :func:`load` gives the same job back."""
+    return job.model_dump(mode="json", exclude_defaults=False, exclude_none=True)
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the job file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Job.model_json_schema()}

@@ -1,0 +1,31 @@
+"""Kinds of job, one file each. A new file with a :class:`~sizing.kinds.base.Kind` in it is a new kind."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from functools import lru_cache
+
+from sizing.errors import UnknownName
+from sizing.kinds.base import Kind
+
+
+@lru_cache
+def kinds() -> dict[str, Kind]:
+    """Every kind by its code, found by looking into this folder."""
+    names = sorted(module.name for module in pkgutil.iter_modules(__path__) if module.name != "base" and not module.name.endswith("_checks"))
+    modules = [importlib.import_module(f"{__name__}.{name}") for name in names]
+    return {module.KIND.code: module.KIND for module in modules}
+
+
+def kind(code: str) -> Kind:
+    """The kind with that code.
+
+    Raises
+    ------
+    UnknownName
+    """
+    try:
+        return kinds()[code]
+    except KeyError:
+        raise UnknownName("kind of job", code, kinds()) from None

@@ -1,0 +1,168 @@
+"""What must hold for a sump pump to live, each as a sentence with its remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sizing.errors import SizingError
+from sizing.kinds.base import Check, CheckState, Running
+from sizing.said import Measure, Working, said
+from sizing.storage.basin import Basin, Levels, basin, pipe_volume_m3
+from sizing.storage.plan import Plan
+
+_SECONDS_PER_HOUR = 3600.0
+_CHECK_VALVES = ("check_swing_100", "check_swing_50", "check_lift", "check_tilting", "check_spring_inline", "check_ball_sewage")
+
+
+def checks(running: Running, plan: Plan) -> list[Check]:
+    """All checks of a sump, in the order in which a person would ask."""
+    found = [_flow(running), _place_on_curve(running), _reserve(running), *_velocities(running)]
+    worked = pit(running, plan)
+    found += [_starts(running, worked), _run_time(running, worked), *_levels(running), _drain_back(running, worked), _power_cut(running, worked)]
+    return found
+
+
+def pit(running: Running, plan: Plan) -> Basin:
+    """The pit with this pump at the worst inflow."""
+    facts = running.facts
+    start = facts.si("start_level")
+    depth = facts.si("pit_depth")
+    inlet = facts.optional("inlet_level")
+    levels = Levels(facts.si("stop_level"), start, depth if inlet is None else inlet, facts.si("alarm_level"), depth)
+    return basin(
+        plan, levels, pump_flow_m3s=running.flow_m3s, inflow_m3s=running.demand.inflow_m3s,
+        allowed_starts_per_h=running.rules.high("CYC-01") * _SECONDS_PER_HOUR, drain_line_volume_m3=0.0 if holds_back(running) else line_volume_m3(running),
+    )  # fmt: skip
+
+
+def holds_back(running: Running) -> bool:
+    """Whether a check valve keeps the outlet from running back."""
+    return any(entry.fitting in _CHECK_VALVES for leg in running.legs for entry in leg.fittings)
+
+
+def line_volume_m3(running: Running) -> float:
+    """What would run back: the legs up to the highest point."""
+    legs = running.system.route.legs
+    top = max(range(len(legs)), key=lambda index: legs[index].end_elevation_m)
+    return sum(pipe_volume_m3(leg.length_m, leg.inside_diameter_m) for leg in legs[: top + 1])
+
+
+def _state(holds: bool, nearly: bool = False) -> CheckState:
+    return "hold" if holds else "watch" if nearly else "fail"
+
+
+def _flow(running: Running) -> Check:
+    needed, flow = running.demand.needed_m3s, running.flow_m3s
+    return Check(
+        "flow", "Enough flow", _state(flow >= needed, flow >= running.demand.inflow_m3s),
+        said("It moves {flow}; {needed} is needed (worst inflow {inflow}).", flow=Measure(flow, "flow"), needed=Measure(needed, "flow"),
+             inflow=Measure(running.demand.inflow_m3s, "flow")),
+        "Take a stronger pump, a wider pipe or a lower outlet.",
+    )  # fmt: skip
+
+
+def _place_on_curve(running: Running) -> Check:
+    share, low, high = running.pump.share_of_best_flow, running.rules.low("HI-01"), running.rules.high("HI-01")
+    return Check(
+        "on_curve", "In the middle of its curve", _state(low <= share <= high, low * 0.6 <= share <= high * 1.15),
+        said("It runs at {share} of its best flow; {low} to {high} is kind to it (rule HI-01).", share=Measure(share, "ratio"),
+             low=Measure(low, "ratio"), high=Measure(high, "ratio")),
+        "A pump at the edge of its curve wears, heats up or shakes: take one whose best flow is nearer.",
+    )  # fmt: skip
+
+
+def _reserve(running: Running) -> Check:
+    margin, static = running.pump.shutoff_margin_m, running.system.static_head_m
+    wanted = running.rules.value("CHO-03") * abs(static)
+    return Check(
+        "reserve", "Reserve at shut-off", _state(margin >= wanted, margin > 0),
+        said("With no flow it could push {margin} higher than it has to; at least {wanted} is wanted (rule CHO-03).",
+             margin=Measure(margin, "length"), wanted=Measure(wanted, "length")),
+        "Take a pump with more head at shut-off: a small error in the levels would stop this one.",
+    )  # fmt: skip
+
+
+def _velocities(running: Running) -> Iterator[Check]:
+    low, high = running.rules.low("VEL-12"), running.rules.high("VEL-12")
+    speeds = running.system.velocities_m_s(running.flow_m3s)[:, 0]
+    for number, (leg, speed) in enumerate(zip(running.legs, speeds, strict=True), 1):
+        name = leg.name or f"leg {number}"
+        remedy = "Take a narrower pipe, or sand settles in it." if speed < low else "Take a wider pipe: fast water costs head, hammers and wears."
+        yield Check(
+            f"velocity_{leg.id}", f"Speed in the {name}", _state(low <= speed <= high, speed < low or speed <= 1.25 * high),
+            said("{speed}; {low} to {high} keeps sand moving and the loss small (rule VEL-12).", speed=Measure(float(speed), "velocity"),
+                 low=Measure(low, "velocity"), high=Measure(high, "velocity")), remedy,
+            Working("Speed", "v = flow / (π d² / 4)", (("flow", Measure(running.flow_m3s, "flow")),
+                    ("bore", Measure(running.system.route.legs[number - 1].inside_diameter_m, "bore"))), Measure(float(speed), "velocity"), "continuity"),
+        )  # fmt: skip
+
+
+def _starts(running: Running, worked: Basin) -> Check:
+    usual, most = running.rules.value("CYC-01"), running.rules.high("CYC-01")
+    worst = worked.worst_starts_per_pump_per_h / _SECONDS_PER_HOUR
+    return Check(
+        "starts", "Starts an hour", _state(worst <= usual, worst <= most),
+        said("At the inflow that starts it most (half its flow) it starts {worst}; {usual} is usual and {most} the most (rule CYC-01).",
+             worst=Measure(worst, "frequency"), usual=Measure(usual, "frequency"), most=Measure(most, "frequency")),
+        "Widen the float's travel, take a wider pit or a smaller pump. The pit would need "
+        f"{worked.minimum_storage_m3 * 1000:.0f} l between its levels; it has {worked.storage_m3 * 1000:.0f} l.",
+        Working("Most starts an hour", "Qp / (4 V), at an inflow of Qp / 2", (("pump flow Qp", Measure(running.flow_m3s, "flow")),
+                ("storage V", Measure(worked.storage_m3, "volume"))), Measure(worst, "frequency"), "rule BAS-01"),
+    )  # fmt: skip
+
+
+def _run_time(running: Running, worked: Basin) -> Check:
+    least, usual, run = running.rules.low("CYC-02"), running.rules.value("CYC-02"), worked.shortest_run_time_s
+    return Check(
+        "run_time", "Run time", _state(run >= usual, run >= least),
+        said("With little water coming in it empties the pit in {run}; {least} is the least, {usual} kinder (rule CYC-02).",
+             run=Measure(run, "time"), least=Measure(least, "time"), usual=Measure(usual, "time")),
+        "Widen the float's travel, take a wider pit or a smaller pump.",
+        Working("Shortest run", "V / Qp", (("storage V", Measure(worked.storage_m3, "volume")), ("pump flow Qp", Measure(running.flow_m3s, "flow"))),
+                Measure(run, "time"), "continuity, no inflow meanwhile"),
+    )  # fmt: skip
+
+
+def _levels(running: Running) -> Iterator[Check]:
+    facts, rules = running.facts, running.rules
+    start, alarm, depth = facts.si("start_level"), facts.si("alarm_level"), facts.si("pit_depth")
+    inlet = facts.optional("inlet_level")
+    if not start < depth:
+        raise SizingError("the pump must start below the rim of the pit")
+    yield Check(
+        "alarm", "Alarm between start and rim", _state(start + rules.low("BAS-09") <= alarm < depth, start < alarm < depth),
+        said("The alarm stands {over} over the start and {under} under the rim.", over=Measure(alarm - start, "length"), under=Measure(depth - alarm, "length")),
+        "Set it about 100 mm over the start, and well under the rim.",
+    )  # fmt: skip
+    if inlet is not None:
+        room = inlet - start
+        yield Check(
+            "inlet", "Inlet above the start", _state(room >= rules.low("BAS-08"), room >= 0),
+            said("The lowest inlet lies {room} over the start level; at least {least} keeps it from standing full (rule BAS-08).",
+                 room=Measure(room, "length"), least=Measure(rules.low("BAS-08"), "length")),
+            "Depth over the inlet is of no use: lower the start level or deepen the pit.",
+        )  # fmt: skip
+
+
+def _drain_back(running: Running, worked: Basin) -> Check:
+    volume = line_volume_m3(running)
+    if holds_back(running):
+        text = said("A check valve holds {volume} in the line at every stop.", volume=Measure(volume, "volume"))
+        return Check("drain_back", "Nothing runs back", "hold", text)
+    share = worked.drain_back_volume_m3 / worked.storage_m3
+    text = said(
+        "Without a check valve {volume} runs back at every stop, {share} of the storage.", volume=Measure(volume, "volume"), share=Measure(share, "ratio")
+    )
+    return Check("drain_back", "What runs back", _state(share <= 0.2, share < 0.6), text, "Fit a check valve near the pump, with a union to lift it out.")
+
+
+def _power_cut(running: Running, worked: Basin) -> Check:
+    wanted, left = running.facts.si("time_to_come"), worked.time_to_overflow_s
+    return Check(
+        "power_cut", "Power cut", _state(left >= wanted, left >= 0.25 * wanted),
+        said("Without power the pit spills {left} after the start level is reached, at the worst inflow; somebody comes within {wanted}.",
+             left=Measure(left, "time"), wanted=Measure(wanted, "time")),
+        "Fit a second pump on a battery and a high-water alarm that works without mains.",
+        Working("Time to overflow", "t = area × (rim − start) / inflow", (("pit area", Measure(worked.plan_area_m2, "area", 3)),
+                ("inflow", Measure(running.demand.inflow_m3s, "flow"))), Measure(left, "time"), "continuity"),
+    )  # fmt: skip

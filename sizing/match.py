@@ -1,0 +1,238 @@
+"""A catalogue against a job: what fits, what nearly does and by how much it misses, and in which order.
+
+The order is by rules that can be read, one after the other, with no hidden weights:
+
+1. runs in the preferred part of its curve (rule HI-01) before beside it;
+2. not much more flow than needed (CHO-02) before too big;
+3. enough reserve at shut-off (CHO-03) before little;
+4. the smaller yearly cost of owning first; then the name.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from sizing.duty_many import CANNOT_LIFT, OFF_END, OPERATES, STATUSES, DutyTable, duties
+from sizing.pipework.friction import Array
+from sizing.pipework.route import SystemCurve
+from sizing.pump.catalogue import Catalogue, Pump
+from sizing.requirement import Requirement
+from sizing.rules import Rules
+from sizing.said import Measure, Said, said
+
+_JOULES_PER_KWH = 3.6e6
+MOST_NEAR_MISSES = 6
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What the job asks of a pump, besides the system curve."""
+
+    flow_m3s: float
+    requirements: tuple[Requirement, ...] = ()
+    volume_per_year_m3: float = 0.0
+    energy_price_per_kwh: float = 0.0
+    life_years: float = 1.0
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One pump on this job. ``reasons`` say in words why it stands where it stands."""
+
+    row: int
+    pump: Pump
+    status: str
+    flow_m3s: float
+    head_m: float
+    share_of_best_flow: float
+    surplus: float
+    shutoff_margin_m: float
+    power_w: float | None
+    cost_per_year: float | None
+    reasons: tuple[Said, ...]
+
+
+@dataclass(frozen=True)
+class Match:
+    """Fits in order, near misses (nearest first), and how many fell out for which reason."""
+
+    fits: tuple[Candidate, ...]
+    near_misses: tuple[Candidate, ...]
+    fit_count: int
+    considered: int
+    out: tuple[tuple[str, int], ...] = field(default=())
+
+    def find(self, pump_id: str) -> Candidate | None:
+        """The candidate with that pump, if it fits or nearly does."""
+        return next((one for one in (*self.fits, *self.near_misses) if one.pump.pump_id == pump_id), None)
+
+
+@dataclass(frozen=True)
+class _Sweep:
+    """Everything of every pump as arrays, before any is described in words."""
+
+    catalogue: Catalogue
+    system: SystemCurve
+    wanted: Wanted
+    rules: Rules
+    duty: DutyTable
+    misses: NDArray[np.int_]
+
+    @property
+    def share(self) -> Array:
+        return self.duty.flow_m3s / np.maximum(self.catalogue.best_flow_m3s, 1e-12)
+
+    @property
+    def surplus(self) -> Array:
+        return self.duty.flow_m3s / self.wanted.flow_m3s - 1.0
+
+
+def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rules, *, most: int = 50) -> Match:
+    """Every pump of the catalogue on the job; the best ``most`` fits and a handful of near misses in words.
+
+    Raises
+    ------
+    OutOfRange
+        Never for a valid system; the wanted flow must be above nought.
+    """
+    if not len(catalogue):
+        return Match((), (), 0, 0)
+    misses = np.zeros(len(catalogue), dtype=np.int_)
+    for requirement in wanted.requirements:
+        misses += ~requirement.met(catalogue)
+    sweep = _Sweep(catalogue, system, wanted, rules, duties(catalogue.table, system), misses)
+    enough = (sweep.duty.status == OPERATES) & (sweep.duty.flow_m3s >= wanted.flow_m3s)
+    fit = np.flatnonzero(enough & (misses == 0))
+    ordered = fit[_order(sweep, fit)]
+    near, gaps = _near_misses(sweep, enough)
+    return Match(
+        fits=tuple(_candidate(sweep, int(row), _fit_reasons(sweep, int(row))) for row in ordered[:most]),
+        near_misses=tuple(_candidate(sweep, int(row), _miss_reasons(sweep, int(row))) for row in near[np.argsort(gaps, kind="stable")][:MOST_NEAR_MISSES]),
+        fit_count=len(fit), considered=len(catalogue), out=_fallen_out(sweep, enough, set(near.tolist())),
+    )  # fmt: skip
+
+
+def candidate(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rules, row: int) -> Candidate:
+    """One pump on the job, whether it fits or not: for a pump that a person picked."""
+    single = Catalogue(catalogue.pumps[row : row + 1])
+    misses = sum((~requirement.met(single)).astype(np.int_) for requirement in wanted.requirements)
+    sweep = _Sweep(single, system, wanted, rules, duties(single.table, system), np.atleast_1d(misses))
+    runs = sweep.duty.status[0] == OPERATES and sweep.duty.flow_m3s[0] >= wanted.flow_m3s
+    reasons = _fit_reasons(sweep, 0) if runs and not sweep.misses[0] else _miss_reasons(sweep, 0)
+    return _candidate(sweep, 0, reasons)
+
+
+def _order(sweep: _Sweep, rows: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Order of some rows by the rules in this module's heading."""
+    names = np.array([sweep.catalogue.pumps[row].pump_id for row in rows], dtype=str)
+    cost = np.nan_to_num(_cost_per_year(sweep, rows), nan=np.inf)
+    return np.lexsort((names, cost, ~_reserve_enough(sweep)[rows], _too_big(sweep)[rows], ~_preferred(sweep)[rows]))
+
+
+def _preferred(sweep: _Sweep) -> NDArray[np.bool_]:
+    with np.errstate(invalid="ignore"):
+        return (sweep.share >= sweep.rules.low("HI-01")) & (sweep.share <= sweep.rules.high("HI-01"))
+
+
+def _too_big(sweep: _Sweep) -> NDArray[np.bool_]:
+    with np.errstate(invalid="ignore"):
+        return np.asarray(sweep.surplus > sweep.rules.value("CHO-02"))
+
+
+def _reserve_enough(sweep: _Sweep) -> NDArray[np.bool_]:
+    return np.asarray(sweep.duty.shutoff_margin_m >= sweep.rules.value("CHO-03") * abs(sweep.system.static_head_m))
+
+
+def _cost_per_year(sweep: _Sweep, rows: NDArray[np.intp]) -> Array:
+    """Price over its life plus energy for the year's water, each pump at its own flow; NaN where unknown."""
+    power = sweep.catalogue.power_at(rows, sweep.duty.flow_m3s[rows])
+    seconds = sweep.wanted.volume_per_year_m3 / sweep.duty.flow_m3s[rows]
+    energy = power * seconds / _JOULES_PER_KWH * sweep.wanted.energy_price_per_kwh
+    return np.asarray(sweep.catalogue.column("price")[rows] / sweep.wanted.life_years + energy)
+
+
+def _near_misses(sweep: _Sweep, enough: NDArray[np.bool_]) -> tuple[NDArray[np.intp], Array]:
+    """Pumps a little short of flow, or missing one requirement by a little; with how far they miss."""
+    short = np.nan_to_num(1.0 - sweep.duty.flow_m3s / sweep.wanted.flow_m3s, nan=1.0)
+    little_flow = (sweep.duty.status == OPERATES) & ~enough & (short <= 1.0 - sweep.rules.value("CHO-01")) & (sweep.misses == 0)
+    gap = np.where(little_flow, short, np.inf)
+    for requirement in sweep.wanted.requirements:
+        lack = requirement.shortfall(sweep.catalogue)
+        nearly = enough & (sweep.misses == 1) & (lack > 0) & (lack <= sweep.rules.value("CHO-04"))
+        gap = np.where(nearly, lack, gap)
+    rows = np.flatnonzero(np.isfinite(gap))
+    return rows, gap[rows]
+
+
+def _fallen_out(sweep: _Sweep, enough: NDArray[np.bool_], near: set[int]) -> tuple[tuple[str, int], ...]:
+    """Why the others fell out, the commonest reason first; the first requirement missed counts."""
+    left = np.ones(len(sweep.catalogue), dtype=bool)
+    left[list(near)] = False
+    counts: Counter[str] = Counter()
+    for requirement in sweep.wanted.requirements:
+        missed = left & ~requirement.met(sweep.catalogue)
+        counts[requirement.label] += int(missed.sum())
+        left &= ~missed
+    for status, label in ((CANNOT_LIFT, "cannot lift it"), (OFF_END, "would run off the end of its curve")):
+        counts[label] += int((left & (sweep.duty.status == status)).sum())
+    counts["too little flow"] += int((left & (sweep.duty.status == OPERATES) & ~enough).sum())
+    return tuple((label, count) for label, count in counts.most_common() if count)
+
+
+def _candidate(sweep: _Sweep, row: int, reasons: Sequence[Said]) -> Candidate:
+    rows = np.array([row])
+    power = float(sweep.catalogue.power_at(rows, sweep.duty.flow_m3s[rows])[0])
+    cost = float(_cost_per_year(sweep, rows)[0])
+    return Candidate(
+        row=row, pump=sweep.catalogue.pumps[row], status=STATUSES[sweep.duty.status[row]], flow_m3s=float(sweep.duty.flow_m3s[row]),
+        head_m=float(sweep.duty.head_m[row]), share_of_best_flow=float(sweep.share[row]), surplus=float(sweep.surplus[row]),
+        shutoff_margin_m=float(sweep.duty.shutoff_margin_m[row]), power_w=None if np.isnan(power) else power,
+        cost_per_year=None if np.isnan(cost) else cost, reasons=tuple(reasons),
+    )  # fmt: skip
+
+
+def _fit_reasons(sweep: _Sweep, row: int) -> list[Said]:
+    share = Measure(float(sweep.share[row]), "ratio")
+    surplus = Measure(float(sweep.surplus[row]), "ratio")
+    reasons = []
+    if _preferred(sweep)[row]:
+        reasons.append(said("in the middle of its curve ({share} of its best flow)", share=share))
+    else:
+        side = "far left on" if sweep.share[row] < 1 else "far right on"
+        reasons.append(said(side + " its curve ({share} of its best flow)", share=share))
+    if _too_big(sweep)[row]:
+        reasons.append(said("bigger than need be: {surplus} more than needed", surplus=surplus))
+    else:
+        reasons.append(said("{surplus} more flow than needed", surplus=surplus))
+    if not _reserve_enough(sweep)[row]:
+        reasons.append(said("only {reserve} of head in reserve at shut-off", reserve=Measure(float(sweep.duty.shutoff_margin_m[row]), "length")))
+    return reasons
+
+
+def _miss_reasons(sweep: _Sweep, row: int) -> list[Said]:
+    reasons = [requirement.miss(sweep.catalogue.pumps[row]) for requirement in sweep.wanted.requirements if not requirement.met(sweep.catalogue)[row]]
+    status = sweep.duty.status[row]
+    if status == CANNOT_LIFT:
+        reasons.append(said("cannot lift it: {lack} too little head with no flow at all", lack=Measure(-float(sweep.duty.shutoff_margin_m[row]), "length")))
+    elif status == OFF_END:
+        reasons.append(said("would run off the end of its curve: the pipe holds too little against it"))
+    elif sweep.duty.flow_m3s[row] < sweep.wanted.flow_m3s:
+        reasons.append(_short_of_flow(sweep, row))
+    return reasons
+
+
+def _short_of_flow(sweep: _Sweep, row: int) -> Said:
+    rows, wanted = np.array([row]), sweep.wanted.flow_m3s
+    head = float(sweep.catalogue.head_at(rows, np.array([wanted]))[0])
+    lack = sweep.system.head_at(wanted) - head
+    if np.isnan(lack):
+        return said("{short} short of the flow", short=Measure(-float(sweep.surplus[row]), "ratio"))
+    return said(
+        "{short} short of the flow; {lack} less head to overcome would close it",
+        short=Measure(-float(sweep.surplus[row]), "ratio", 1), lack=Measure(lack, "length"),
+    )  # fmt: skip

@@ -1,0 +1,254 @@
+"""The catalogue as an open file: one CSV row a pump, cells with units, a report row by row."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from sizing import quantity, tables, units
+from sizing.errors import SizingError
+from sizing.pump.catalogue import Pump
+from sizing.pump.curve import PumpCurve
+from sizing.water import GRAVITY_M_S2
+
+FEWEST_POINTS = 4  # with fewer, nobody can tell a curve from a guess
+MOST_POINTS = 60
+_COLD_WATER_KG_M3 = 998.2
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column of the file: what it fills in, how a cell is read, whether it must be there."""
+
+    name: str
+    field: str
+    reads: str  # a dimension, or 'text', 'number', 'yes/no', 'list'
+    default_unit: str = ""
+    required: bool = False
+    help: str = ""
+
+
+COLUMNS = (
+    Column("maker", "maker", "text", required=True, help="who makes it"),
+    Column("model", "model", "text", required=True, help="the maker's name for it; maker and model together name the pump"),
+    Column("family", "family", "text", required=True, help="one of the family codes below"),
+    Column("flow_unit", "", "text", required=True, help="unit of the flows, such as m3/h, l/min, gpm"),
+    Column("head_unit", "", "text", required=True, help="unit of the heads, such as m, ft"),
+    Column("flows", "", "list", required=True, help="flows of the curve's points, rising, parted by semicolons"),
+    Column("heads", "", "list", required=True, help="heads at those flows"),
+    Column("powers_w", "", "list", help="electrical input in W at those flows"),
+    Column("npsh", "", "list", help="NPSH required at those flows, in the head unit"),
+    Column("solids", "solids_m", "size", "mm", help="largest ball that passes"),
+    Column("width", "width_m", "size", "mm", help="widest measure with its float at rest"),
+    Column("height", "height_m", "size", "mm", help="height without the pipe"),
+    Column("lowest_stop", "lowest_stop_m", "size", "mm", help="lowest water level at which it may stop"),
+    Column("discharge", "discharge", "text", help="outlet, such as 1-1/2 in or DN40"),
+    Column("voltage", "voltage_v", "voltage", "V", help="rated voltage"),
+    Column("phases", "phases", "number", help="1 or 3"),
+    Column("current", "current_a", "current", "A", help="rated current"),
+    Column("motor_power", "motor_power_w", "power", "W", help="rated shaft power of the motor"),
+    Column("hottest", "hottest_c", "temperature", "°C", help="hottest water it may pump"),
+    Column("float", "float_type", "text", help="tethered, vertical, none"),
+    Column("drinking_water", "drinking_water", "yes/no", help="listed for drinking water: yes or no"),
+    Column("noise_db", "noise_db", "number", help="dB(A) at 1 m"),
+    Column("price", "price", "number", help="in the shop's currency"),
+    Column("warranty_years", "warranty_years", "number", help=""),
+    Column("note", "note", "text", help=""),
+)
+_BY_NAME = {column.name: column for column in COLUMNS}
+
+
+class CatalogueFileError(SizingError):
+    """A file that cannot be read as a catalogue at all."""
+
+
+@dataclass(frozen=True)
+class Row:
+    """What came of one row: a pump, or the reasons why not; ``doubts`` do not stop it."""
+
+    line: int
+    name: str
+    pump: Pump | None
+    problems: tuple[str, ...] = ()
+    doubts: tuple[str, ...] = ()
+
+
+def pump_id(maker: str, model: str) -> str:
+    """The id of a pump: maker and model in plain small letters, such as 'ondrath-k-42'."""
+    return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model}".lower()).strip("-")
+
+
+def families() -> dict[str, str]:
+    """Pump families by code, with their labels."""
+    return {row["family"]: row["label"] for row in tables.rows("families")}
+
+
+def read_csv(text: str) -> list[Row]:
+    """Read a catalogue file.
+
+    Returns
+    -------
+    list of Row
+        One a data row, in order; duplicates of an earlier row count as problems.
+
+    Raises
+    ------
+    CatalogueFileError
+        When the text has no header row with the required columns.
+    """
+    try:
+        reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
+        header = [name.strip() for name in reader.fieldnames or []]
+        missing = [column.name for column in COLUMNS if column.required and column.name not in header]
+        if missing:
+            raise CatalogueFileError(f"the first row must name the columns; missing: {', '.join(missing)}")
+        unknown = [name for name in header if name not in _BY_NAME]
+        if unknown:
+            raise CatalogueFileError(f"columns that are not known: {', '.join(unknown)}; see the list of columns")
+        return list(_numbered(reader))
+    except csv.Error as problem:
+        raise CatalogueFileError(f"this is not a CSV file that can be read: {problem}") from problem
+
+
+def _numbered(reader: csv.DictReader[str]) -> Iterator[Row]:
+    seen: dict[str, int] = {}
+    for cells in reader:
+        row = read_row({key: value or "" for key, value in cells.items() if key in _BY_NAME}, reader.line_num)
+        if None in cells:
+            row = Row(row.line, row.name, None, ("it has more cells than the header has columns",))
+        if row.pump and row.pump.pump_id in seen:
+            row = Row(row.line, row.name, None, (f"the same maker and model as line {seen[row.pump.pump_id]}",))
+        elif row.pump:
+            seen[row.pump.pump_id] = row.line
+        yield row
+
+
+def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
+    """Read one row of cells by column name; never raises, every problem is told."""
+    problems: list[str] = []
+    fields: dict[str, Any] = {}
+    for column in COLUMNS:
+        text = cells.get(column.name, "").strip()
+        if column.required and not text:
+            problems.append(f"{column.name} is empty")
+        elif column.field and text:
+            _try(problems, column.name, lambda column=column, text=text: fields.__setitem__(column.field, _cell(column, text)))
+    if fields.get("family") and fields["family"] not in families():
+        problems.append(f"family '{fields['family']}' is not one of {', '.join(families())}")
+    curve: list[PumpCurve] = []
+    if not problems:
+        _try(problems, "curve", lambda: curve.append(_curve(cells)))
+    name = f"{cells.get('maker', '').strip()} {cells.get('model', '').strip()}".strip()
+    if problems:
+        return Row(line, name, None, tuple(problems))
+    return Row(line, name, Pump(pump_id(fields["maker"], fields["model"]), curve=curve[0], **fields), (), tuple(_doubts(curve[0])))
+
+
+def _try(problems: list[str], name: str, action: Any) -> None:
+    try:
+        action()
+    except (SizingError, ValueError) as problem:
+        problems.append(f"{name}: {problem}")
+
+
+def _cell(column: Column, text: str) -> Any:
+    if column.reads == "text":
+        if len(text) > 200:
+            raise SizingError("longer than 200 characters")
+        return text
+    if column.reads == "yes/no":
+        if text.lower() not in ("yes", "no", "y", "n", "true", "false", "1", "0"):
+            raise SizingError(f"'{text}' is neither yes nor no")
+        return text.lower() in ("yes", "y", "true", "1")
+    if column.reads == "number":
+        value = quantity.read(text + " x", "ratio").si
+        if column.field == "phases" and value not in (1, 3):
+            raise SizingError("1 or 3")
+        return int(value) if column.field == "phases" else _not_negative(value)
+    return _not_negative(quantity.read(text, column.reads, column.default_unit).si)
+
+
+def _not_negative(value: float) -> float:
+    if value < 0:
+        raise SizingError("it cannot be negative")
+    return value
+
+
+def _numbers(text: str, name: str) -> list[float]:
+    try:
+        return [float(piece) for piece in filter(None, (part.strip() for part in re.split(r"[;|\s]+", text)))]
+    except ValueError:
+        raise SizingError(f"{name} must be numbers parted by semicolons, such as 0; 2.5; 5") from None
+
+
+def _unit_scale(text: str, dimension: str) -> float:
+    found = units.find(text, dimension)
+    if found is None:
+        raise SizingError(f"'{text}' is not a unit of {dimension}")
+    return found.scale
+
+
+def _curve(cells: Mapping[str, str]) -> PumpCurve:
+    flow, head = _unit_scale(cells["flow_unit"], "flow"), _unit_scale(cells["head_unit"], "length")
+    columns = {name: _numbers(cells.get(name, ""), name) for name in ("flows", "heads", "powers_w", "npsh")}
+    if not FEWEST_POINTS <= len(columns["flows"]) <= MOST_POINTS:
+        raise SizingError(f"{len(columns['flows'])} points; a curve needs {FEWEST_POINTS} to {MOST_POINTS}")
+    made = PumpCurve(
+        tuple(q * flow for q in columns["flows"]), tuple(h * head for h in columns["heads"]),
+        tuple(columns["powers_w"]) or None, tuple(h * head for h in columns["npsh"]) or None,
+    )  # fmt: skip
+    _check_power(made)
+    return made
+
+
+def _check_power(curve: PumpCurve) -> None:
+    for flow, head, power in zip(curve.flows_m3s, curve.heads_m, curve.powers_w or (), strict=False):
+        water_power = _COLD_WATER_KG_M3 * GRAVITY_M_S2 * flow * head
+        if water_power > power:
+            raise SizingError(f"at one point the water takes up {water_power:.0f} W and the motor takes in only {power:.0f} W: wrong unit?")
+
+
+def _doubts(curve: PumpCurve) -> Iterator[str]:
+    if curve.flows_m3s[0] > 0:
+        yield "the curve does not begin at no flow, so its shut-off head is not known"
+    if any(later > earlier for earlier, later in zip(curve.heads_m, curve.heads_m[1:], strict=False)):
+        yield "the head rises somewhere along the curve"
+
+
+def write_csv(pumps: Iterable[Pump]) -> str:
+    """Pumps as a catalogue file in SI-near units (m³/h, m); :func:`read_csv` gives the same pumps back to nine digits."""
+    stream = io.StringIO(newline="")
+    writer = csv.DictWriter(stream, [column.name for column in COLUMNS], lineterminator="\n")
+    writer.writeheader()
+    for pump in pumps:
+        writer.writerow(_cells(pump))
+    return stream.getvalue()
+
+
+def _cells(pump: Pump) -> dict[str, str]:
+    per_hour, curve = units.unit("m³/h", "flow"), pump.curve
+    cells = {column.name: _written(column, getattr(pump, column.field)) for column in COLUMNS if column.field}
+    cells |= {"flow_unit": "m3/h", "head_unit": "m"}
+    cells["flows"] = _joined(per_hour.from_si(flow) for flow in curve.flows_m3s)
+    cells["heads"] = _joined(curve.heads_m)
+    cells["powers_w"], cells["npsh"] = _joined(curve.powers_w or ()), _joined(curve.npsh_required_m or ())
+    return cells
+
+
+def _joined(values: Iterable[float]) -> str:
+    return "; ".join(f"{value:.10g}" for value in values)
+
+
+def _written(column: Column, value: Any) -> str:
+    if value is None or value == "":
+        return ""
+    if column.reads == "yes/no":
+        return "yes" if value else "no"
+    if column.reads in ("text", "number"):
+        return str(value) if isinstance(value, str) else f"{value:.10g}"
+    unit = units.unit(column.default_unit, column.reads)
+    return f"{unit.from_si(value):.10g} {unit.symbol}"

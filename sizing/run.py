@@ -1,0 +1,87 @@
+"""From the legs of a job document to a route in SI."""
+
+from __future__ import annotations
+
+from sizing.errors import SizingError, check_range
+from sizing.facts import MissingFact
+from sizing.job import Figure, Job, LegEntry
+from sizing.pipework import fitting
+from sizing.pipework import pipe as pipes
+from sizing.pipework.fitting import Counted
+from sizing.pipework.route import Leg, Route, SystemCurve
+from sizing.water import water
+
+LONGEST_LEG_M = 50_000.0
+HIGHEST_LEVEL_M = 2_000.0
+
+
+def bore_m(entry: LegEntry) -> float:
+    """Inside diameter of a leg [m]: its own bore, else the table's for its pipe."""
+    if entry.bore is not None:
+        return entry.bore.si("bore")
+    return pipes.pipe(entry.series, entry.nominal).inside_diameter_m
+
+
+def pipe_label(entry: LegEntry) -> str:
+    """What to call the pipe of a leg."""
+    return f"bore {entry.bore.shown()}" if entry.bore is not None else pipes.pipe(entry.series, entry.nominal).label
+
+
+def leg_name(entry: LegEntry, number: int) -> str:
+    """What to call a leg."""
+    return entry.name or f"leg {number}"
+
+
+def _needed(figure: Figure | None, entry: LegEntry, field: str, label: str, number: int) -> float:
+    if figure is None:
+        raise MissingFact(f"legs.{entry.id}.{field}", f"{label} of the {leg_name(entry, number)}", "run")
+    return figure.si("length")
+
+
+def leg(entry: LegEntry, number: int, method: str) -> Leg:
+    """One leg in SI.
+
+    Raises
+    ------
+    MissingFact
+        Its length or the level it ends at is not known yet.
+    """
+    inside = bore_m(entry)
+    counted = [Counted(one.fitting, one.count) for one in entry.fittings]
+    rough = pipes.usual_roughness(entry.series)
+    by_length = method == "equivalent_length"
+    return Leg(
+        inside_diameter_m=inside,
+        length_m=_needed(entry.length, entry, "length", "length", number),
+        roughness_m=rough.design_m,
+        k_sum=0.0 if by_length else fitting.k_sum(counted, inside),
+        equivalent_length_m=sum(one.count * fitting.equivalent_length_m(one.fitting_id, inside) for one in counted) if by_length else 0.0,
+        hazen_williams_c=rough.hazen_williams_design or 150.0,
+        end_elevation_m=_needed(entry.ends_at, entry, "ends_at", "end level", number),
+        name=leg_name(entry, number),
+    )
+
+
+def route(job: Job, start_level_m: float) -> Route:
+    """The route of a job.
+
+    Raises
+    ------
+    MissingFact, SizingError
+        A figure that is not known yet; no leg; a leg shorter than its climb.
+    """
+    if not job.legs:
+        raise SizingError("the run has no pipe yet: add a leg")
+    legs = tuple(leg(entry, number, job.fitting_method) for number, entry in enumerate(job.legs, 1))
+    for number, (before, after) in enumerate(zip(legs, legs[1:], strict=False), 2):
+        climb = abs(after.end_elevation_m - before.end_elevation_m)
+        if climb > after.length_m * 1.001:
+            raise SizingError(f"the {leg_name(job.legs[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")
+    check_range("length of a leg", max(one.length_m for one in legs), 0.0, LONGEST_LEG_M, "m")
+    suction = sum(1 for entry in job.legs if entry.side == "suction")
+    return Route(legs, start_level_m, suction_legs=suction, method=job.friction)
+
+
+def system_curve(job: Job, start_level_m: float, temperature_c: float) -> SystemCurve:
+    """The system curve of a job; raises like :func:`route`."""
+    return SystemCurve(route(job, start_level_m), water(temperature_c))

@@ -1,0 +1,129 @@
+"""The whole calculation, readable on one page: a job document in, everything about it out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TypeVar
+
+from sizing.duty import Duty, duty
+from sizing.errors import SizingError
+from sizing.facts import Facts, MissingFact
+from sizing.job import Job
+from sizing.kinds import kind as find_kind
+from sizing.kinds.base import Check, Demand, Kind, Place, Running
+from sizing.match import Candidate, Match, Wanted, candidate, match
+from sizing.pipework.route import Ledger, SystemCurve
+from sizing.pump.catalogue import Catalogue
+from sizing.rules import SHIPPED, Rules
+from sizing.run import system_curve
+from sizing.tape import Tape, tape
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """The pump on the job: picked by a person, or the first of those that fit."""
+
+    candidate: Candidate
+    duty: Duty
+    by_person: bool
+    fits: bool
+
+
+@dataclass(frozen=True)
+class Sizing:
+    """Everything that was found out. A part is None while something that it needs is missing."""
+
+    job: Job
+    kind: Kind
+    facts: Facts
+    demand: Demand | None
+    system: SystemCurve | None
+    place: Place | None
+    wanted: Wanted | None
+    match: Match | None
+    chosen: Chosen | None
+    at_flow_m3s: float | None
+    ledger: Ledger | None
+    tape: Tape | None
+    checks: tuple[Check, ...]
+    missing: tuple[MissingFact, ...]
+    problems: tuple[str, ...]
+
+
+class _Gathering:
+    """Runs the parts one by one; what one part lacks is noted and the rest goes on."""
+
+    def __init__(self) -> None:
+        self.missing: dict[str, MissingFact] = {}
+        self.problems: list[str] = []
+
+    def part(self, work: Callable[[], T]) -> T | None:
+        """The part's result, or None when it lacks something."""
+        try:
+            return work()
+        except MissingFact as missing:
+            self.missing.setdefault(missing.path, missing)
+        except SizingError as problem:
+            self.problems.append(str(problem))
+        return None
+
+
+def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
+    """Size a job against a catalogue.
+
+    Parameters
+    ----------
+    job : the document; whatever it lacks is listed in ``missing``, never raised.
+    catalogue : the pumps to choose from.
+    rules : house rules in force.
+
+    Raises
+    ------
+    UnknownName
+        A kind, pipe or fitting that no table holds.
+    """
+    kind = find_kind(job.kind)
+    facts = Facts(job, kind.questions)
+    gathering = _Gathering()
+    demand = gathering.part(lambda: kind.demand(facts, rules))
+    system = gathering.part(lambda: system_curve(job, kind.start_level_m(facts), facts.si("water_temperature")))
+    place = gathering.part(lambda: kind.place(facts))
+    wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
+    found = None if wanted is None or system is None else match(catalogue, system, wanted, rules)
+    chosen = _choose(job, catalogue, system, wanted, found, rules)
+    flow = _flow_at(chosen, demand)
+    ledger = None if system is None or flow is None else system.ledger(flow)
+    checks: tuple[Check, ...] = ()
+    if chosen and chosen.duty.point and demand and system and ledger and flow is not None:
+        running = Running(facts, rules, demand, system, job.legs, chosen.candidate, chosen.candidate.pump.curve, chosen.duty, flow, ledger)
+        checks = tuple(gathering.part(lambda: kind.checks(running)) or ())
+    made = None if ledger is None or system is None else tape(job, ledger, system)
+    return Sizing(
+        job, kind, facts, demand, system, place, wanted, found, chosen, flow, ledger, made, checks,
+        tuple(gathering.missing.values()), tuple(dict.fromkeys(gathering.problems)),
+    )  # fmt: skip
+
+
+def _choose(job: Job, catalogue: Catalogue, system: SystemCurve | None, wanted: Wanted | None, found: Match | None, rules: Rules) -> Chosen | None:
+    """The pump that a person picked, else the first that fits; its duty solved exactly."""
+    if system is None or wanted is None or found is None:
+        return None
+    row = None if job.pump is None else catalogue.find(job.pump)
+    if row is not None:
+        picked = candidate(catalogue, system, wanted, rules, row)
+        fits = any(one.pump.pump_id == job.pump for one in found.fits)
+    elif found.fits:
+        picked, fits = found.fits[0], True
+    else:
+        return None
+    return Chosen(picked, duty(picked.pump.curve, system), row is not None, fits)
+
+
+def _flow_at(chosen: Chosen | None, demand: Demand | None) -> float | None:
+    """The flow at which heads are told: where the pump really runs, else the flow needed."""
+    if chosen and chosen.duty.point:
+        return chosen.duty.point.flow_m3s
+    return None if demand is None else demand.needed_m3s

@@ -1,0 +1,125 @@
+"""The head tape: the ledger in words, its shown figures rounded so that they add up as shown."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sizing import units
+from sizing.job import Job
+from sizing.pipework import fitting, friction
+from sizing.pipework.route import Ledger, LedgerLine, SystemCurve
+from sizing.run import leg_name, pipe_label
+from sizing.said import Measure, Working
+from sizing.units import System
+
+
+@dataclass(frozen=True)
+class TapeLine:
+    """A line of the tape; ``leg_id`` ties it to the leg's row and its piece of the picture."""
+
+    code: str
+    label: str
+    detail: str
+    head_m: float
+    counted: bool
+    velocity: Measure | None
+    leg_id: str
+    working: Working
+
+
+@dataclass(frozen=True)
+class Tape:
+    flow_m3s: float
+    lines: tuple[TapeLine, ...]
+    total_head_m: float
+    governing_leg: str
+
+    def figures(self, system: System) -> tuple[list[str], str]:
+        """The lines' heads and the total as text, rounded so that the shown lines add up to the shown total."""
+        shown = units.SHOWN["length"][system]
+        unit = units.unit(shown.unit, "length")
+        values = [unit.from_si(line.head_m) if line.counted else 0.0 for line in self.lines]
+        rounded = round_to_sum(values, shown.decimals)
+        return [units.number_text(value, shown.decimals) for value in rounded], units.number_text(math.fsum(rounded), shown.decimals)
+
+
+def round_to_sum(values: Sequence[float], decimals: int) -> list[float]:
+    """Round values so that they add up to their rounded sum (largest remainder): no line is off by a whole step."""
+    scale = 10.0**decimals
+    floors = [math.floor(value * scale) for value in values]
+    short = round(math.fsum(values) * scale) - sum(floors)
+    by_remainder = sorted(range(len(values)), key=lambda i: values[i] * scale - floors[i], reverse=True)
+    for index in by_remainder[: max(short, 0)]:
+        floors[index] += 1
+    return [floor / scale for floor in floors]
+
+
+def tape(job: Job, ledger: Ledger, system: SystemCurve) -> Tape:
+    """The tape of a ledger."""
+    lines = tuple(_line(job, line, ledger, system) for line in ledger.lines)
+    return Tape(ledger.flow_m3s, lines, ledger.total_head_m, leg_name(job.legs[ledger.governing_leg], ledger.governing_leg + 1))
+
+
+def _line(job: Job, line: LedgerLine, ledger: Ledger, system: SystemCurve) -> TapeLine:
+    index = ledger.governing_leg if line.leg is None else line.leg
+    entry, number = job.legs[index], index + 1
+    name, velocity = leg_name(entry, number), None if line.velocity_m_s is None else Measure(line.velocity_m_s, "velocity")
+    label, detail = _words(job, line, index, name)
+    working = _WORKINGS[line.code](line, index, ledger, system)
+    return TapeLine(line.code, label, detail, line.head_m, line.counted, velocity, entry.id if line.leg is not None else "", working)
+
+
+def _words(job: Job, line: LedgerLine, index: int, name: str) -> tuple[str, str]:
+    entry = job.legs[index]
+    if line.code == "static":
+        where = "the outlet" if index == len(job.legs) - 1 else f"the high end of the {name}"
+        return f"Up from the water to {where}", ""
+    if line.code == "pipe":
+        length = entry.length.shown() if entry.length else ""
+        return name[:1].upper() + name[1:], f"{length} of {pipe_label(entry)}"
+    if line.code == "fittings":
+        return "", ", ".join((f"{one.count} × " if one.count > 1 else "") + fitting.fitting(one.fitting).label for one in entry.fittings)
+    return ("Pressure wanted at the end", "") if line.code == "delivery_pressure" else ("Pressure at the start", "")
+
+
+def _static(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
+    end, start = system.route.legs[index].end_elevation_m, system.route.start_level_m
+    inputs = (("level it must reach", Measure(end, "length")), ("water level when the pump stops", Measure(start, "length")))
+    return Working("Static head", "level reached − water level", inputs, Measure(line.head_m, "length"), "Water to outlet, never from the pump's body")
+
+
+def _pressure(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
+    density = f"{system.water.density_kg_m3:.1f} kg/m³"
+    return Working("Pressure as head", "p / (ρ g)", (("density ρ", density),), Measure(line.head_m, "length"), "hydrostatics")
+
+
+def _pipe(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
+    leg, water = system.route.legs[index], system.water
+    velocity = line.velocity_m_s or 0.0
+    common = (("length L", Measure(leg.length_m, "length")), ("bore d", Measure(leg.inside_diameter_m, "bore")), ("speed v", Measure(velocity, "velocity")))
+    if system.route.method == "hazen_williams":
+        inputs: tuple[tuple[str, Measure | str], ...] = (*common, ("coefficient C", f"{leg.hazen_williams_c:.0f}"))
+        return Working(
+            "Pipe friction", "10.67 L Q^1.852 / (C^1.852 d^4.8704)", inputs, Measure(line.head_m, "length"), friction.VALIDITY["hazen_williams"].source
+        )
+    reynolds = float(friction.reynolds(velocity, leg.inside_diameter_m, water.kinematic_viscosity_m2_s))
+    factor = float(friction.darcy_friction_factor(reynolds, leg.roughness_m / leg.inside_diameter_m))
+    inputs = (
+        *common, ("roughness", f"{leg.roughness_m * 1000:.4g} mm"), ("Reynolds number", units.number_text(reynolds, 0)), ("friction factor f", f"{factor:.4f}"),
+    )  # fmt: skip
+    return Working("Pipe friction", "f L/d v²/2g", inputs, Measure(line.head_m, "length"), friction.VALIDITY["darcy_weisbach"].source)
+
+
+def _fittings(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
+    leg, velocity = system.route.legs[index], Measure(line.velocity_m_s or 0.0, "velocity")
+    if leg.equivalent_length_m:
+        inputs: tuple[tuple[str, Measure | str], ...] = (("equivalent length", Measure(leg.equivalent_length_m, "length")), ("speed v", velocity))
+        return Working("Fittings", "friction of their equivalent length, L/D × d", inputs, Measure(line.head_m, "length"), "TP-410 length ratios")
+    return Working(
+        "Fittings", "sum of K × v²/2g", (("sum of K", f"{leg.k_sum:.2f}"), ("speed v", velocity)), Measure(line.head_m, "length"), "TP-410, K = f_T L/D"
+    )
+
+
+_WORKINGS = {"static": _static, "delivery_pressure": _pressure, "supply_pressure": _pressure, "pipe": _pipe, "fittings": _fittings}
