@@ -154,8 +154,7 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     if name == "fittings":
         return {"fittings": tuple(FittingEntry(fitting=one.fitting_id, count=one.count) for one in fitting.read(text))}
     if name == "pipe":
-        series, _, nominal = text.partition("|")
-        found = pipes.pipe(series, nominal)
+        found = pipes.read(text)
         return {"series": found.series, "nominal": found.nominal, "bore": None}
     raise EditError(f"a leg has no field '{field}'")
 

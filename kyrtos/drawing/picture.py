@@ -115,14 +115,19 @@ class Picture:
     legs: tuple[LegLine, ...]
     curves: tuple[CurveLine, ...]
     needed_x: str
-    needed_end: str
+    needed_width: str
+    plot_height: str
     lift: tuple[str, str, str]
-    pump: tuple[str, str]
+    pump_x: str
+    pump_y: str
+    pump_height: str
     outlet: tuple[str, str]
     duty: tuple[str, str] | None
     static_tie: str
     labels: tuple[Label, ...]
     font: str
+    y_unit: str
+    x_unit: str
 
 
 class _Drawing:
@@ -198,10 +203,12 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         top=px(frame.top), bottom=px(frame.bottom), zero_y=px(d.y.pixel(0)),
         ground=_ground(d), pit=_pit(d), water=_water(d), marks=tuple(_marks(d)),
         legs=tuple(_legs(d)), curves=tuple(_curves(d)),
-        needed_x=px(d.x.pixel(_needed(d))), needed_end=px(d.x.pixel(min(_needed(d) * 1.3, d.x.high))),
+        needed_x=px(d.x.pixel(_needed(d))), needed_width=px(d.x.pixel(min(_needed(d) * 1.3, d.x.high)) - d.x.pixel(_needed(d))),
+        plot_height=px(frame.bottom - frame.top),
         lift=(px(d.section.lift_top[0]), px(d.section.lift_foot[1]), px(d.section.lift_top[1])),
-        pump=(px(d.section.pump[0]), px(d.y.pixel(d.floor))), outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
+        pump_x=px(d.section.pump[0] - 7), pump_y=px(d.section.pump[1]), pump_height=px(d.y.pixel(d.floor) - d.section.pump[1]), outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
         duty=_duty(d), static_tie=px(d.y.pixel(d.curve.static_head_m)), labels=tuple(_labels(d)), font=px(frame.font),
+        y_unit=d.length.symbol, x_unit=d.flow.symbol,
     )  # fmt: skip
 
 

@@ -123,6 +123,25 @@ def pipe(series: str, nominal: str) -> Pipe:
 
 
 @lru_cache
+def _labels() -> dict[str, Pipe]:
+    return {" ".join(one.label.lower().split()): one for one in pipes().values()}
+
+
+def read(text: str) -> Pipe:
+    """The pipe that somebody typed by its label, such as 'PVC-U PN10 50 mm'; capitals and blanks do not matter.
+
+    Raises
+    ------
+    UnknownName
+        With near labels; a near one is never taken.
+    """
+    try:
+        return _labels()[" ".join(text.lower().split())]
+    except KeyError:
+        raise UnknownName("pipe", text.strip(), [one.label for one in pipes().values()]) from None
+
+
+@lru_cache
 def roughnesses() -> dict[tuple[str, str], Roughness]:
     """Every roughness row by (material, condition)."""
     return {(row["material"], row["condition"]): _roughness(row) for row in tables.rows("roughness")}

@@ -1,0 +1,118 @@
+"""The catalogue: list, one pump with its curve, import and export."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from django.core.paginator import Paginator
+from django.db.models import Q
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET
+
+from kyrtos.catalogue import services
+from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.drawing.curve_chart import curve_chart
+from kyrtos.shop.permissions import ShopRequest, may
+from sizing import units
+from sizing.pump.catalogue import Pump
+from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, families, write_csv
+from sizing.units import System
+
+_PER_PAGE = 60
+
+
+def _system(request: ShopRequest) -> System:
+    return cast(System, request.membership.shop.units)
+
+
+@require_GET
+@may("see")
+def catalogue(request: ShopRequest) -> HttpResponse:
+    """Pumps of the shop, with search and family."""
+    words, family = request.GET.get("q", "")[:100], request.GET.get("family", "")
+    found = PumpRow.objects.filter(shop=request.membership.shop)
+    for word in words.split():
+        found = found.filter(Q(maker__icontains=word) | Q(model__icontains=word))
+    if family:
+        found = found.filter(family=family)
+    page = Paginator(found, _PER_PAGE).get_page(request.GET.get("page"))
+    rows = [_line(row, _system(request)) for row in page.object_list]
+    context = {"page": page, "rows": rows, "families": families().items(), "asked": {"q": words, "family": family}, "currency": request.membership.shop.currency}
+    return render(request, "catalogue/list.html", context)
+
+
+def _line(row: PumpRow, system: System) -> dict[str, str]:
+    return {
+        "pump_id": row.pump_id, "name": str(row), "family": families().get(row.family, row.family),
+        "most_flow": units.show(row.flows_m3s[-1], "flow", system, 1), "most_head": units.show(row.heads_m[0], "length", system, 1),
+        "solids": units.show(row.solids_m, "size", system) if row.solids_m is not None else "",
+        "supply": f"{row.voltage_v:g} V, {row.phases}-phase" if row.voltage_v and row.phases else "",
+        "price": units.number_text(row.price, 0) if row.price is not None else "",
+    }  # fmt: skip
+
+
+def _pump(request: ShopRequest, pump_id: str) -> Pump:
+    rows = PumpRow.objects.filter(shop=request.membership.shop, pump_id=pump_id)
+    get_object_or_404(rows)
+    return services.to_pump(rows.values()[0])
+
+
+@require_GET
+@may("see")
+def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
+    """One pump: curve, points, facts."""
+    found, system = _pump(request, pump_id), _system(request)
+    curve = found.curve
+    table = [
+        (units.show(q, "flow", system, with_unit=False), units.show(h, "length", system, with_unit=False),
+         "" if curve.powers_w is None else units.show(curve.powers_w[i], "power", system, with_unit=False), _percent(curve.efficiency_at(q)))
+        for i, (q, h) in enumerate(zip(curve.flows_m3s, curve.heads_m, strict=True))
+    ]  # fmt: skip
+    context = {
+        "pump": found, "family": families().get(found.family, found.family), "chart": curve_chart(found, system), "table": table,
+        "flow_unit": units.SHOWN["flow"][system].unit, "head_unit": units.SHOWN["length"][system].unit,
+        "best": units.show(curve.best_flow_m3s, "flow", system), "facts": _facts(found, system, request.membership.shop.currency),
+    }  # fmt: skip
+    return render(request, "catalogue/pump.html", context)
+
+
+def _percent(efficiency: float | None) -> str:
+    return "" if efficiency is None else units.show(efficiency, "ratio", "metric")
+
+
+def _facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
+    figures = (
+        ("Largest solid", pump.solids_m, "size"), ("Width", pump.width_m, "size"), ("Height", pump.height_m, "size"), ("Lowest stop level", pump.lowest_stop_m, "size"),
+        ("Voltage", pump.voltage_v, "voltage"), ("Current", pump.current_a, "current"), ("Motor power", pump.motor_power_w, "power"), ("Water up to", pump.hottest_c, "temperature"),
+    )  # fmt: skip
+    facts = [(label, "not stated" if value is None else units.show(value, dimension, system)) for label, value, dimension in figures]
+    price = f"{currency} {units.number_text(pump.price, 2)}" if pump.price is not None else "not stated"
+    return [*facts, ("Outlet", pump.discharge or "not stated"), ("Phases", str(pump.phases or "not stated")), ("Float", pump.float_type or "not stated"),
+            ("Listed for drinking water", "yes" if pump.drinking_water else "no"), ("Noise at 1 m", f"{pump.noise_db:g} dB(A)" if pump.noise_db else "not stated"),
+            ("Warranty", f"{pump.warranty_years:g} years" if pump.warranty_years else "not stated"), ("Price", price)]  # fmt: skip
+
+
+@may("change catalogue")
+def import_pumps(request: ShopRequest) -> HttpResponse:
+    """Import a CSV file: a report row by row; all rows go in, or none."""
+    report, problem = None, ""
+    if request.method == "POST":
+        sent = request.FILES.get("file")
+        try:
+            if sent is None:
+                raise CatalogueFileError("choose a CSV file first")
+            report = services.import_file(request.membership.shop, sent.read(services.LARGEST_FILE_BYTES + 1))
+        except CatalogueFileError as error:
+            problem = str(error)
+    failed = bool(problem) or (report is not None and not report.done)
+    context = {"report": report, "problem": problem, "columns": COLUMNS, "families": families().items()}
+    return render(request, "catalogue/import.html", context, status=422 if failed else 200)
+
+
+@require_GET
+@may("see")
+def export(request: ShopRequest) -> HttpResponse:
+    """The whole catalogue as the CSV file that the import reads."""
+    pumps = services.catalogue_of(request.membership.shop).pumps
+    return HttpResponse(write_csv(pumps), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="pumps.csv"'})

@@ -1,0 +1,59 @@
+"""The curve of one pump by itself: head and input power over flow."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kyrtos.drawing.picture import Tick
+from kyrtos.drawing.scale import Scale, points, px, ticks
+from sizing import units
+from sizing.pump.catalogue import Pump
+from sizing.units import System
+
+_WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 620, 330, 44, 572, 14, 292
+
+
+@dataclass(frozen=True)
+class CurveChart:
+    """Everything the template prints."""
+
+    width: int
+    height: int
+    title: str
+    left: str
+    right: str
+    top: str
+    bottom: str
+    x_ticks: tuple[Tick, ...]
+    y_ticks: tuple[Tick, ...]
+    power_ticks: tuple[Tick, ...]
+    head: str
+    power: str
+    dots: tuple[tuple[str, str], ...]
+    x_unit: str
+    y_unit: str
+
+
+def curve_chart(pump: Pump, system: System) -> CurveChart:
+    """The chart of a pump."""
+    curve, flow, head = pump.curve, units.shown_unit("flow", system), units.shown_unit("length", system)
+    x = Scale(0.0, curve.last_flow_m3s * 1.04, _LEFT, _RIGHT)
+    y = Scale(0.0, max(curve.heads_m) * 1.08, _BOTTOM, _TOP)
+    power = Scale(0.0, max(curve.powers_w or (1.0,)) * 1.25, _BOTTOM, _TOP)
+    flows = np.linspace(curve.flows_m3s[0], curve.last_flow_m3s, 60)
+    heads = zip(flows.tolist(), curve.head_m(flows).tolist(), strict=True)
+    watts = [(q, curve.power_at(q) or 0.0) for q in flows.tolist()] if curve.powers_w else []
+    return CurveChart(
+        _WIDTH, _HEIGHT, f"Head{' and input power' if watts else ''} of {pump.name} over its flow", px(_LEFT), px(_RIGHT), px(_TOP), px(_BOTTOM),
+        _ticks(x, flow, 7), _ticks(y, head, 6), tuple(Tick(px(power.pixel(value)), units.number_text(value, 0)) for value in ticks(0, power.high, 5)) if watts else (),
+        points([(x.pixel(q), y.pixel(h)) for q, h in heads]), points([(x.pixel(q), power.pixel(w)) for q, w in watts]),
+        tuple((px(x.pixel(q)), px(y.pixel(h))) for q, h in zip(curve.flows_m3s, curve.heads_m, strict=True)), flow.symbol, head.symbol,
+    )  # fmt: skip
+
+
+def _ticks(scale: Scale, unit: units.Unit, most: int) -> tuple[Tick, ...]:
+    values = ticks(0.0, unit.from_si(scale.high), most)
+    decimals = 0 if all(value == int(value) for value in values) else 1
+    return tuple(Tick(px(scale.pixel(unit.to_si(value))), units.number_text(value, decimals)) for value in values)

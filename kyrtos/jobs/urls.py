@@ -1,0 +1,9 @@
+from django.urls import path
+
+from kyrtos.jobs import views
+
+urlpatterns = [
+    path("", views.bench, name="bench"),
+    path("jobs/new/", views.new, name="new-job"),
+    path("jobs/upload/", views.upload, name="upload-job"),
+]

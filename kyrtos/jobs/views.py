@@ -1,0 +1,77 @@
+"""The bench: the list of jobs, a new one, one from a file."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from kyrtos.jobs import services
+from kyrtos.jobs.models import State
+from kyrtos.shop.models import User
+from kyrtos.shop.permissions import ShopRequest, may
+from sizing import job as document
+from sizing.errors import SizingError
+from sizing.kinds import kinds
+
+_PER_PAGE = 50
+_LARGEST_JOB_FILE = 1024 * 1024
+
+
+@require_GET
+@may("see")
+def bench(request: ShopRequest) -> HttpResponse:
+    """Jobs of the shop, newest change first, with search and filters."""
+    shop, asked = request.membership.shop, request.GET
+    found = services.search(
+        shop, words=asked.get("q", "")[:100], state=asked.get("state", ""), kind_code=asked.get("kind", ""), customer=asked.get("customer", "")
+    )
+    page = Paginator(found, _PER_PAGE).get_page(asked.get("page"))
+    customers = shop.jobs.exclude(customer="").order_by("customer").values_list("customer", flat=True).distinct()[:300]
+    context = {
+        "page": page, "states": State.choices, "kinds": list(kinds().values()), "customers": customers,
+        "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer")},
+    }  # fmt: skip
+    return render(request, "jobs/bench.html", context)
+
+
+@may("edit job")
+def new(request: ShopRequest) -> HttpResponse:
+    """A blank sheet."""
+    typed = {name: request.POST.get(name, "").strip()[:200] for name in ("title", "customer", "site")}
+    kind_code, problem = request.POST.get("kind", "sump"), ""
+    if request.method == "POST":
+        if kind_code not in kinds():
+            problem = "Choose a kind of job from the list."
+        elif not typed["title"]:
+            problem = "Give the job a name by which you will find it again."
+        else:
+            made = services.create(shop=request.membership.shop, user=_user(request), kind_code=kind_code, **typed)
+            return redirect("worksheet", job_id=made.pk)
+    context = {"typed": typed, "kinds": list(kinds().values()), "kind_code": kind_code, "problem": problem}
+    return render(request, "jobs/new.html", context, status=422 if problem else 200)
+
+
+@require_POST
+@may("edit job")
+def upload(request: ShopRequest) -> HttpResponse:
+    """A job from a job file; a bad file is told and changes nothing."""
+    sent = request.FILES.get("file")
+    try:
+        if sent is None or sent.size is None:
+            raise document.JobFileError("choose a job file first")
+        if sent.size > _LARGEST_JOB_FILE:
+            raise document.JobFileError("it is larger than 1 MB, and a job file never is")
+        content = document.loads(sent.read())
+        made = services.adopt(shop=request.membership.shop, user=_user(request), content=content)
+    except SizingError as problem:
+        context = {"typed": {}, "kinds": list(kinds().values()), "kind_code": "sump", "file_problem": f"The job file was not read: {problem}"}
+        return render(request, "jobs/new.html", context, status=422)
+    return redirect("worksheet", job_id=made.pk)
+
+
+def _user(request: HttpRequest) -> User:
+    return cast(User, request.user)

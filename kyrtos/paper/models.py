@@ -1,0 +1,30 @@
+"""Papers as issued. A paper keeps everything that it was made from, and the file itself."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from kyrtos.jobs.models import Job
+
+
+class Paper(models.Model):
+    """One paper of one job: the document, the pump and the rules as they were, and the PDF as it was sent."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="papers")
+    number = models.PositiveIntegerField()
+    revision = models.PositiveIntegerField()
+    document = models.JSONField()
+    pump = models.TextField()
+    rules = models.JSONField()
+    pump_name = models.CharField(max_length=200)
+    pdf = models.BinaryField()
+    issued = models.DateTimeField(auto_now_add=True)
+    issued_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_paper_per_number")]
+
+    def __str__(self) -> str:
+        return f"{self.job}, paper {self.number}"

@@ -1,0 +1,91 @@
+"""Issuing a paper: freeze what it rests on, then print it. The frozen facts print the same paper again."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from kyrtos.jobs import services as jobs
+from kyrtos.jobs.models import Job, State
+from kyrtos.paper.models import Paper
+from kyrtos.paper.pdf import render_pdf
+from kyrtos.paper.view_model import paper_view
+from kyrtos.shop.models import User
+from kyrtos.shop.services import rules_of
+from sizing import job as document
+from sizing.pump.catalogue import Catalogue, Pump
+from sizing.pump.catalogue_file import read_csv, write_csv
+from sizing.rules import Rules
+from sizing.size import Sizing, size
+
+
+class CannotIssue(Exception):
+    """A paper that cannot be issued; the text says why and what to do."""
+
+
+@dataclass(frozen=True)
+class Frozen:
+    """Everything that a paper rests on."""
+
+    document: document.Job
+    pump: Pump
+    rules: Rules
+
+    def sizing(self) -> Sizing:
+        """The sizing again, from nothing but what was frozen."""
+        return size(self.document, Catalogue([self.pump]), self.rules)
+
+
+def freeze(job: Job) -> Frozen:
+    """What a paper of the job's present state rests on.
+
+    Raises
+    ------
+    CannotIssue
+        While facts are missing or no pump is chosen.
+    """
+    content = jobs.current(job)
+    sizing = jobs.size_document(job.shop, content)
+    if content.pending:
+        raise CannotIssue("Some fields hold text that cannot be read. Mend or clear them first.")
+    if sizing.missing or sizing.chosen is None or sizing.chosen.duty.point is None:
+        raise CannotIssue("Facts are still missing, or no pump that runs is chosen. Fill them in first.")
+    pump = sizing.chosen.candidate.pump
+    return Frozen(content.model_copy(update={"pump": pump.pump_id}), pump, rules_of(job.shop))
+
+
+@transaction.atomic
+def issue(*, job: Job, user: User) -> Paper:
+    """Issue a paper of the job's present state.
+
+    Raises
+    ------
+    CannotIssue
+    """
+    locked = Job.objects.select_for_update().select_related("shop").get(pk=job.pk)
+    frozen = freeze(locked)
+    number = (locked.papers.aggregate(most=Max("number"))["most"] or 0) + 1
+    pdf = print_paper(locked, frozen, number=number, issued=timezone.now(), issued_by=str(user))
+    paper = Paper.objects.create(
+        job=locked, number=number, revision=locked.head, document=document.dump(frozen.document), pump=write_csv([frozen.pump]),
+        rules=dict(frozen.rules.overrides), pump_name=frozen.pump.name, pdf=pdf, issued_by=user,
+    )  # fmt: skip
+    Job.objects.filter(pk=locked.pk).update(state=State.ISSUED, pump=frozen.pump.name)
+    return paper
+
+
+def thaw(paper: Paper) -> Frozen:
+    """What a paper rests on, from the paper alone: neither today's catalogue nor today's rules are looked at."""
+    pump = read_csv(paper.pump)[0].pump
+    assert pump is not None  # it was written by write_csv
+    return Frozen(document.load(paper.document), pump, Rules(paper.rules))
+
+
+def print_paper(job: Job, frozen: Frozen, *, number: int, issued: datetime, issued_by: str) -> bytes:
+    """The PDF of a frozen sizing."""
+    view = paper_view(frozen.sizing(), shop=job.shop, number=number, revision=job.head, issued=issued, issued_by=issued_by)
+    return render_pdf(view)

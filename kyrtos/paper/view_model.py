@@ -1,0 +1,94 @@
+"""What the paper prints, as text."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from kyrtos.drawing.picture import WIDE
+from kyrtos.shop.models import Shop
+from kyrtos.worksheet.sheet import Sheet, sheet
+from sizing import units
+from sizing.job import STANDING_WORDS, Figure
+from sizing.pump.catalogue import Pump
+from sizing.size import Sizing
+from sizing.units import System
+
+
+@dataclass(frozen=True)
+class FactLine:
+    label: str
+    value: str
+    standing: str
+
+
+@dataclass(frozen=True)
+class PaperView:
+    """One paper; ``sheet`` gives verdict, tape, checks and picture as on the worksheet."""
+
+    shop: Shop
+    title: str
+    customer: str
+    site: str
+    number: int
+    revision: int
+    issued: str
+    issued_by: str
+    sheet: Sheet
+    facts: tuple[FactLine, ...]
+    pump_name: str
+    pump_facts: tuple[tuple[str, str], ...]
+    frame_width: int
+
+
+def paper_view(sizing: Sizing, *, shop: Shop, number: int, revision: int, issued: datetime, issued_by: str) -> PaperView:
+    """The paper of a sizing."""
+    assert sizing.chosen is not None  # checked before a paper is issued
+    pump, system = sizing.chosen.candidate.pump, sizing.job.units
+    return PaperView(
+        shop=shop, title=sizing.job.title, customer=sizing.job.customer, site=sizing.job.site, number=number, revision=revision,
+        issued=issued.strftime("%-d %B %Y"), issued_by=issued_by, sheet=sheet(sizing, currency=shop.currency),
+        facts=(*_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=_pump_facts(pump, system, shop.currency), frame_width=WIDE.width,
+    )  # fmt: skip
+
+
+def _facts(sizing: Sizing) -> list[FactLine]:
+    """Every figure and choice that applies, with where it is from."""
+    found = []
+    for question in sizing.kind.questions:
+        if not sizing.facts.shown(question):
+            continue
+        answer = sizing.job.answers.get(question.key)
+        if question.choices:
+            code = sizing.facts.choice(question.key)
+            found.append(FactLine(question.label, next(choice.label for choice in question.choices if choice.code == code), ""))
+            continue
+        figure = answer if isinstance(answer, Figure) else question.default_figure
+        if figure is not None:
+            found.append(FactLine(question.label, figure.shown(), STANDING_WORDS[figure.standing]))
+    return found
+
+
+def _leg_facts(sizing: Sizing) -> list[FactLine]:
+    found = []
+    for number, leg in enumerate(sizing.job.legs, 1):
+        name = leg.name or f"leg {number}"
+        for label, figure in (("length", leg.length), ("ends at", leg.ends_at)):
+            if figure is not None:
+                found.append(FactLine(f"{name[:1].upper()}{name[1:]}, {label}", figure.shown(), STANDING_WORDS[figure.standing]))
+    return found
+
+
+def _pump_facts(pump: Pump, system: System, currency: str) -> tuple[tuple[str, str], ...]:
+    measured = (
+        ("Largest solid", pump.solids_m, "size"), ("Width", pump.width_m, "size"), ("Height", pump.height_m, "size"),
+        ("Stops at the lowest at", pump.lowest_stop_m, "size"), ("Voltage", pump.voltage_v, "voltage"), ("Current", pump.current_a, "current"),
+        ("Motor power", pump.motor_power_w, "power"), ("Water up to", pump.hottest_c, "temperature"),
+    )  # fmt: skip
+    facts = [(label, units.show(value, dimension, system)) for label, value, dimension in measured if value is not None]
+    texts = (
+        ("Outlet", pump.discharge), ("Phases", str(pump.phases or "")), ("Float", pump.float_type),
+        ("Noise", f"{pump.noise_db:g} dB(A)" if pump.noise_db else ""), ("Warranty", f"{pump.warranty_years:g} years" if pump.warranty_years else ""),
+        ("Price", f"{currency} {units.number_text(pump.price, 2)}" if pump.price else ""),
+    )  # fmt: skip
+    return (*facts, *((label, text) for label, text in texts if text))

@@ -1,0 +1,186 @@
+// Gestures and keys of the worksheet. Every change goes to the server, whose answer morphs the page;
+// no figure is worked out here.
+"use strict";
+(() => {
+  const sheet = () => document.getElementById("worksheet");
+  const mayEdit = () => sheet()?.dataset.mayEdit === "1";
+  const RETRY_MS = 3000;
+  const PAUSE_MS = 900;
+
+  // --- saving: one request at a time, in order; a field typed again before its turn is sent once
+  const waiting = [];
+  let sending = null;
+
+  function send(url, values) {
+    const again = waiting.find((one) => one.values.path && one.values.path === values.path && one.url === url);
+    if (again) again.values = values;
+    else waiting.push({ url, values });
+    pump();
+  }
+
+  async function pump() {
+    if (sending || waiting.length === 0) return;
+    sending = waiting.shift();
+    const { dataset } = sheet();
+    const values = { ...sending.values, revision: dataset.revision, page: dataset.page };
+    let status = 0;
+    const seen = (event) => { status = event.detail.ctx?.response?.status ?? 0; if (status >= 400) event.preventDefault(); };
+    document.body.addEventListener("htmx:before:response", seen, { once: true });
+    try {
+      await htmx.ajax("POST", sending.url, { values, target: "#worksheet", swap: "outerMorph", source: document.body });
+    } catch { status = 0; }
+    document.body.removeEventListener("htmx:before:response", seen);
+    const failed = status === 0 || status >= 500;
+    document.getElementById("unsaved").hidden = !failed;
+    if (failed) {
+      if (!waiting.some((one) => one.values.path === sending.values.path)) waiting.unshift(sending);
+      sending = null;
+      setTimeout(pump, RETRY_MS);
+      return;
+    }
+    const done = sending;
+    sending = null;
+    settle(done);
+    pump();
+  }
+
+  // After a morph: selects show what the server holds, and the lit leg stays lit.
+  function settle(done) {
+    for (const select of sheet().querySelectorAll("select[data-value]"))
+      if (select !== document.activeElement || select.dataset.path === done.values.path) select.value = select.dataset.value;
+    for (const input of sheet().querySelectorAll("input[data-path]"))
+      if (input !== document.activeElement && !waiting.some((one) => one.values.path === input.dataset.path) && input.value !== input.getAttribute("value"))
+        input.value = input.getAttribute("value");
+    light(lit);
+  }
+
+  const change = (path, value, more = {}) => send(sheet().dataset.change, { path, value, ...more });
+  const post = (name, values = {}) => send(`${location.pathname}${name}/`, values);
+
+  // --- fields: Enter, Tab or a pause saves
+  const timers = new Map();
+  function save(input) {
+    clearTimeout(timers.get(input));
+    if (input.value === input.getAttribute("value") && !waiting.length && !sending) return;
+    if (input.dataset.sent === input.value) return;
+    input.dataset.sent = input.value;
+    change(input.dataset.path, input.value);
+  }
+  document.addEventListener("input", (event) => {
+    const input = event.target.closest("input[data-path]");
+    if (!input) return;
+    delete input.dataset.sent;
+    clearTimeout(timers.get(input));
+    if (!input.hasAttribute("data-words")) timers.set(input, setTimeout(() => save(input), PAUSE_MS));
+    else complete(input);
+  });
+  document.addEventListener("change", (event) => {
+    const field = event.target.closest("[data-path]");
+    if (!field) return;
+    if (field.tagName === "SELECT") change(field.dataset.path, field.value);
+    else if (!box.isConnected) save(field);
+  });
+  window.addEventListener("beforeunload", (event) => { if (sending || waiting.length) event.preventDefault(); });
+
+  // --- completion of fitting words
+  const box = Object.assign(document.createElement("ul"), { className: "list-box", role: "listbox", id: "word-list" });
+  const words = JSON.parse(document.getElementById("fitting-words").textContent);
+  let chosen = 0;
+  function lastWord(input) { return /(?:^|,)\s*(?:\d+\s*x?\s*)?([^,]*)$/.exec(input.value)?.[1].trimStart() ?? ""; }
+  function complete(input) {
+    const typed = lastWord(input).toLowerCase();
+    const found = typed ? words.filter((word) => word.startsWith(typed) && word !== typed).slice(0, 8) : [];
+    box.replaceChildren(...found.map((word, index) => {
+      const item = Object.assign(document.createElement("li"), { textContent: word, role: "option" });
+      item.setAttribute("aria-selected", String(index === 0));
+      item.addEventListener("pointerdown", (event) => { event.preventDefault(); take(input, word); });
+      return item;
+    }));
+    chosen = 0;
+    if (!found.length) { box.remove(); return; }
+    input.parentElement.append(box);
+  }
+  function take(input, word) {
+    const typed = lastWord(input);
+    input.value = `${input.value.slice(0, input.value.length - typed.length)}${word}, `;
+    box.remove();
+    input.focus();
+  }
+  function move(step) {
+    const items = [...box.children];
+    items[chosen].setAttribute("aria-selected", "false");
+    chosen = (chosen + step + items.length) % items.length;
+    items[chosen].setAttribute("aria-selected", "true");
+    items[chosen].scrollIntoView({ block: "nearest" });
+  }
+  document.addEventListener("focusout", (event) => {
+    if (!event.target.matches?.("input[data-words]")) return;
+    box.remove();
+    save(event.target);
+  });
+
+  // --- pointing at a leg lights it up in section, tape and table together
+  let lit = null;
+  function light(leg) {
+    lit = leg;
+    for (const item of document.querySelectorAll("#worksheet [data-leg]")) item.classList.toggle("lit", leg !== null && item.dataset.leg === leg);
+  }
+  const legOf = (event) => event.target.closest?.("#worksheet [data-leg]")?.dataset.leg ?? null;
+  document.addEventListener("pointerover", (event) => { const leg = legOf(event); if (leg !== lit) light(leg); });
+  document.addEventListener("focusin", (event) => { const leg = legOf(event); if (leg) light(leg); });
+
+  // --- buttons
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("button");
+    if (!button || button.disabled) return;
+    const data = button.dataset;
+    if ("step" in data) post(data.step);
+    else if ("unitsToggle" in data) toggleUnits();
+    else if ("keys" in data) document.getElementById("keys").showModal();
+    else if ("pick" in data) change("pump", data.pick);
+    else if ("legAction" in data) post(`legs/${data.legAction}`, { leg: data.legId });
+    else if (data.keep === "mine") change(data.path, data.value, { keep: "mine" });
+    else if (data.keep === "theirs") location.reload();
+  });
+  function toggleUnits() { change("units", sheet().dataset.units === "metric" ? "us" : "metric"); }
+  function pickBeside(step) {
+    const rows = [...document.querySelectorAll("#candidates li[data-pump]")];
+    const now = rows.findIndex((row) => row.classList.contains("picked"));
+    const next = rows[Math.min(Math.max(now + step, 0), rows.length - 1)];
+    if (next) change("pump", next.dataset.pump);
+  }
+  function goTo(stage) {
+    stage.open = true;
+    stage.scrollIntoView({ block: "nearest" });
+    (stage.querySelector(".inside input, .inside select") ?? stage.querySelector("summary")).focus();
+  }
+
+  // --- keys
+  const KEYS = {
+    "?": () => document.getElementById("keys").showModal(),
+    z: () => post("undo"), y: () => post("redo"), m: toggleUnits,
+    l: () => post("legs/add", { leg: "" }), "[": () => pickBeside(-1), "]": () => pickBeside(1),
+    p: () => goTo(document.getElementById("stage-paper")),
+  };
+  document.addEventListener("keydown", (event) => {
+    const input = event.target.closest("input, textarea, select");
+    if (input && box.isConnected && ["ArrowDown", "ArrowUp", "Enter", "Tab"].includes(event.key)) {
+      if (event.key === "ArrowDown" || event.key === "ArrowUp") move(event.key === "ArrowDown" ? 1 : -1);
+      else take(input, box.children[chosen].textContent);
+      event.preventDefault();
+      return;
+    }
+    if (input && event.key === "Escape") { if (box.isConnected) box.remove(); else input.blur(); return; }
+    if (input && event.key === "Enter" && input.matches("input[data-path]")) { save(input); event.preventDefault(); return; }
+    if (input || event.altKey || event.metaKey || document.querySelector("dialog[open]")) return;
+    if (event.ctrlKey) {
+      const action = { z: "undo", y: "redo" }[event.key];
+      if (action && mayEdit()) { post(action); event.preventDefault(); }
+      return;
+    }
+    const stage = document.querySelectorAll("#stages > .stage")[Number(event.key) - 1];
+    if (/^[1-6]$/.test(event.key) && stage) { goTo(stage); event.preventDefault(); return; }
+    const action = KEYS[event.key];
+    if (action && (mayEdit() || event.key === "?" || event.key === "p")) { action(); event.preventDefault(); }
+  });
+})();

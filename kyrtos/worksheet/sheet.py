@@ -1,0 +1,250 @@
+"""Everything the worksheet prints, worked out from a sizing: no arithmetic here, only choosing and wording."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kyrtos.drawing.picture import NARROW, WIDE, Picture, picture
+from kyrtos.jobs.services import Conflict
+from kyrtos.worksheet import fields
+from kyrtos.worksheet.fields import Field, LegRow
+from sizing import units
+from sizing.kinds.base import CHECK_WORDS, Check, Way
+from sizing.match import Candidate
+from sizing.said import Working
+from sizing.size import Sizing
+from sizing.tape import TapeLine
+from sizing.units import System
+from sizing.verdict import verdict
+
+_STAGES = (("water", "The water"), ("flow", "How much"), ("run", "The run"), ("pump", "The pump"), ("proof", "Proof"))
+_MOST_SHOWN = 6
+SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
+
+
+@dataclass(frozen=True)
+class WorkingView:
+    """A working as text."""
+
+    title: str
+    formula: str
+    lines: tuple[tuple[str, str], ...]
+    source: str
+
+
+@dataclass(frozen=True)
+class WayView:
+    label: str
+    flow: str
+    taken: bool
+    caution: str
+    working: WorkingView | None
+
+
+@dataclass(frozen=True)
+class StageView:
+    code: str
+    title: str
+    decided: str
+    fields: tuple[Field, ...]
+    needs: int
+    open: bool
+
+
+@dataclass(frozen=True)
+class TapeRow:
+    leg_id: str
+    label: str
+    detail: str
+    speed: str
+    head: str
+    counted: bool
+    working: WorkingView
+
+
+@dataclass(frozen=True)
+class CandidateView:
+    pump_id: str
+    name: str
+    flow: str
+    head: str
+    why: str
+    cost: str
+    picked: bool
+
+
+@dataclass(frozen=True)
+class CheckView:
+    label: str
+    state: str
+    sign: str
+    word: str
+    said: str
+    remedy: str
+    working: WorkingView | None
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One worksheet, ready to print."""
+
+    units: System
+    verdict: str
+    verdict_state: str
+    worries: tuple[tuple[str, str, str], ...]
+    last_good: tuple[str, ...]
+    stages: tuple[StageView, ...]
+    ways: tuple[WayView, ...]
+    needed: str
+    needed_working: WorkingView | None
+    legs: tuple[LegRow, ...]
+    tape: tuple[TapeRow, ...]
+    tape_total: str
+    tape_at: str
+    length_unit: str
+    candidates: tuple[CandidateView, ...]
+    near_misses: tuple[CandidateView, ...]
+    fit_count: int
+    considered: int
+    out: tuple[tuple[str, int], ...]
+    picked_by_person: bool
+    checks: tuple[CheckView, ...]
+    wide: Picture | None
+    narrow: Picture | None
+    cautions: tuple[str, ...]
+    datum: str
+    fields: dict[str, Field]
+    conflict: Conflict | None = None
+
+
+def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) -> Sheet:
+    """The worksheet of a sizing, in the job's units."""
+    system = sizing.job.units
+    told = verdict(sizing)
+    stages = tuple(_stages(sizing))
+    match = sizing.match
+    return Sheet(
+        units=system, verdict=told.main.text(system), verdict_state=told.state,
+        worries=tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries),
+        last_good=tuple(_last_good(sizing)), stages=stages,
+        ways=tuple(_way(way, sizing, system) for way in sizing.demand.ways) if sizing.demand else (),
+        needed=units.show(sizing.demand.needed_m3s, "flow", system) if sizing.demand else "",
+        needed_working=working(sizing.demand.working, system) if sizing.demand else None,
+        legs=_legs(sizing), tape=_tape(sizing), tape_total=sizing.tape.figures(system)[1] if sizing.tape else "",
+        tape_at=units.show(sizing.tape.flow_m3s, "flow", system) if sizing.tape else "",
+        length_unit=units.SHOWN["length"][system].unit,
+        candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
+        near_misses=_candidates(match.near_misses if match else (), sizing, currency),
+        fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, out=match.out if match else (),
+        picked_by_person=bool(sizing.chosen and sizing.chosen.by_person),
+        checks=tuple(_check(check, system) for check in sizing.checks),
+        wide=picture(sizing, system, WIDE), narrow=picture(sizing, system, NARROW),
+        cautions=sizing.kind.cautions, datum=sizing.kind.datum,
+        fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
+        conflict=conflict,
+    )  # fmt: skip
+
+
+def working(made: Working, system: System) -> WorkingView:
+    """A working as text."""
+    return WorkingView(made.title, made.formula, tuple(made.lines(system)), made.source)
+
+
+def _plain(sizing: Sizing, name: str, label: str) -> Field:
+    return Field(name, label, "line", getattr(sizing.job, name))
+
+
+def _last_good(sizing: Sizing) -> list[str]:
+    """Labels of the fields whose typed text could not be read, so that their last good value still counts."""
+    labels = {f"answers.{question.key}": question.label for question in sizing.kind.questions}
+    found = []
+    for path in sizing.job.pending:
+        parts = path.split(".")
+        found.append(labels.get(path) or (f"{parts[2].replace('_', ' ')} of a leg" if parts[0] == "legs" else path))
+    return found
+
+
+def _stages(sizing: Sizing) -> list[StageView]:
+    missing = fields.missing_paths(sizing.missing)
+    decided = {"water": sizing.kind.stage_summary(sizing.facts), "flow": _flow_line(sizing), "run": _run_line(sizing), "pump": _pump_line(sizing), "proof": _proof_line(sizing)}
+    made = []
+    for code, title in _STAGES:
+        shown = [question for question in sizing.kind.questions if question.stage == code and sizing.facts.shown(question)]
+        needs = sum(1 for one in sizing.missing if one.stage == code)
+        views = tuple(fields.of_question(sizing.job, sizing.facts, question, missing) for question in shown)
+        made.append(StageView(code, title, decided[code], views, needs, code in ("flow", "run")))
+    return made
+
+
+def _flow_line(sizing: Sizing) -> str:
+    return units.show(sizing.demand.needed_m3s, "flow", sizing.job.units) if sizing.demand else "not known yet"
+
+
+def _run_line(sizing: Sizing) -> str:
+    if sizing.system is None:
+        return "not known yet"
+    total = sum(leg.length_m for leg in sizing.system.route.legs)
+    system = sizing.job.units
+    return f"static {units.show(sizing.system.static_head_m, 'length', system)}, pipe {units.show(total, 'length', system)}"
+
+
+def _pump_line(sizing: Sizing) -> str:
+    if sizing.chosen is None:
+        return "none fits" if sizing.match else "not yet"
+    return sizing.chosen.candidate.pump.name + (" (your pick)" if sizing.chosen.by_person else "")
+
+
+def _proof_line(sizing: Sizing) -> str:
+    counts = {state: sum(check.state == state for check in sizing.checks) for state in CHECK_WORDS}
+    parts = [f"{counts['hold']} hold" if counts["hold"] else "", f"{counts['watch']} watch" if counts["watch"] else ""]
+    parts.append(f"{counts['fail']} fail" if counts["fail"] else "")
+    return ", ".join(filter(None, parts)) or "not yet"
+
+
+def _way(way: Way, sizing: Sizing, system: System) -> WayView:
+    assert sizing.demand is not None
+    flow = "" if way.flow_m3s is None else units.show(way.flow_m3s, "flow", system)
+    taken = way.flow_m3s is not None and (sizing.demand.taken == way.code or way.flow_m3s == sizing.demand.inflow_m3s or sizing.demand.taken == "sum")
+    return WayView(way.label, flow, taken, way.caution if flow else "", working(way.working, system) if way.working else None)
+
+
+def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
+    missing, system = fields.missing_paths(sizing.missing), sizing.job.units
+    speeds: list[str] = []
+    if sizing.system is not None and sizing.at_flow_m3s is not None:
+        speeds = [units.show(float(speed), "velocity", system) for speed in sizing.system.velocities_m_s(sizing.at_flow_m3s)[:, 0]]
+    rows = []
+    for index, entry in enumerate(sizing.job.legs):
+        loss = sum(line.head_m for line in sizing.tape.lines if line.leg_id == entry.id and line.code in ("pipe", "fittings")) if sizing.tape else None
+        shown = "" if loss is None else units.show(loss, "length", system)
+        rows.append(fields.of_leg(sizing.job, entry, index + 1, missing, speeds[index] if speeds else "", shown))
+    return tuple(rows)
+
+
+def _tape(sizing: Sizing) -> tuple[TapeRow, ...]:
+    if sizing.tape is None:
+        return ()
+    figures, _ = sizing.tape.figures(sizing.job.units)
+    return tuple(_tape_row(line, figure, sizing.job.units) for line, figure in zip(sizing.tape.lines, figures, strict=True))
+
+
+def _tape_row(line: TapeLine, figure: str, system: System) -> TapeRow:
+    speed = line.velocity.text(system) if line.velocity and line.code == "pipe" else ""
+    return TapeRow(line.leg_id, line.label, line.detail, speed, figure if line.counted else "runs down", line.counted, working(line.working, system))
+
+
+def _candidates(found: tuple[Candidate, ...], sizing: Sizing, currency: str) -> tuple[CandidateView, ...]:
+    system, picked = sizing.job.units, sizing.chosen.candidate.pump.pump_id if sizing.chosen else ""
+    return tuple(
+        CandidateView(
+            one.pump.pump_id, one.pump.name, units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
+            units.show(one.head_m, "length", system) if one.status == "operates" else "—", "; ".join(reason.text(system) for reason in one.reasons),
+            f"{currency} {units.number_text(one.cost_per_year, 0)} a year" if one.cost_per_year is not None else "", one.pump.pump_id == picked,
+        )
+        for one in found
+    )  # fmt: skip
+
+
+def _check(check: Check, system: System) -> CheckView:
+    shown = working(check.working, system) if check.working else None
+    return CheckView(check.label, check.state, SIGNS[check.state], CHECK_WORDS[check.state], check.said.text(system), "" if check.state == "hold" else check.remedy, shown)

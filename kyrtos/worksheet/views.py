@@ -1,0 +1,142 @@
+"""The worksheet and everything that changes it. One template serves the page and the fragment."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import cast
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.crypto import get_random_string
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.vary import vary_on_headers
+
+from kyrtos.jobs import services
+from kyrtos.jobs.models import Job
+from kyrtos.jobs.services import Conflict, Saved
+from kyrtos.shop.models import User
+from kyrtos.shop.permissions import ShopRequest, may
+from kyrtos.worksheet.sheet import sheet
+from sizing import edit, job as document, tables
+from sizing.pipework.pipe import pipes
+from sizing.report import report
+
+
+def _job(request: ShopRequest, job_id: UUID) -> Job:
+    """The job, looked up within the person's shop: a stranger gets 404."""
+    return get_object_or_404(Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop)
+
+
+def _user(request: HttpRequest) -> User:
+    return cast(User, request.user)
+
+
+def _answer(request: ShopRequest, job: Job, content: document.Job | None = None, conflict: Conflict | None = None) -> HttpResponse:
+    """The worksheet: as a fragment for htmx, else the whole page."""
+    sizing = services.size_document(request.membership.shop, content or services.current(job))
+    services.note_sizing(job, sizing)
+    page = request.POST.get("page") or get_random_string(12)
+    context = {
+        "job": job, "sheet": sheet(sizing, currency=request.membership.shop.currency, conflict=conflict),
+        "steps": services.steps(job), "page_id": page, "papers": job.papers.all(),
+    }  # fmt: skip
+    if request.htmx:  # type: ignore[attr-defined]
+        return render(request, "worksheet/_body.html", context)
+    context |= {"pipes": [pipe.label for pipe in pipes().values()], "fitting_words": _fitting_words()}
+    return render(request, "worksheet/page.html", context)
+
+
+def _fitting_words() -> list[str]:
+    return [row["word"] for row in tables.rows("fitting_words")]
+
+
+@require_GET
+@vary_on_headers("HX-Request")
+@may("see")
+def worksheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    return _answer(request, _job(request, job_id))
+
+
+@require_POST
+@may("edit job")
+def change(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """One field: ``path``, ``value``, and the revision and page that it was typed on."""
+    job = _job(request, job_id)
+    try:
+        saved = services.change_field(
+            job=job, user=_user(request), path=request.POST.get("path", ""), text=request.POST.get("value", ""),
+            base=_number(request.POST.get("revision", "")), page=request.POST.get("page", "")[:40], keep_mine=request.POST.get("keep") == "mine",
+        )  # fmt: skip
+    except edit.EditError as problem:
+        return HttpResponse(str(problem), status=400, content_type="text/plain")
+    return _answer(request, saved.job, saved.document, saved.conflict)
+
+
+def _number(text: str) -> int:
+    return int(text) if text.isdigit() and len(text) < 10 else 0
+
+
+_LEG_ACTIONS: dict[str, Callable[[document.Job, str], document.Job]] = {
+    "add": lambda content, leg: edit.add_leg(content, leg or None),
+    "remove": edit.remove_leg,
+    "up": lambda content, leg: edit.move_leg(content, leg, -1),
+    "down": lambda content, leg: edit.move_leg(content, leg, 1),
+}
+
+
+@require_POST
+@may("edit job")
+def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
+    """Add, remove or move a leg."""
+    job, leg = _job(request, job_id), request.POST.get("leg", "")
+    try:
+        saved: Saved = services.change(
+            job=job, user=_user(request), path="", page=request.POST.get("page", "")[:40], apply=lambda content: _LEG_ACTIONS[action](content, leg)
+        )
+    except edit.SizingError as problem:
+        return HttpResponse(str(problem), status=400, content_type="text/plain")
+    return _answer(request, saved.job, saved.document)
+
+
+@require_POST
+@may("edit job")
+def step(request: ShopRequest, job_id: UUID, direction: str) -> HttpResponse:
+    """Undo or redo."""
+    job = _job(request, job_id)
+    (services.undo if direction == "undo" else services.redo)(job)
+    job.refresh_from_db()
+    return _answer(request, job)
+
+
+@require_GET
+@may("see")
+def download(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """The open job file."""
+    job = _job(request, job_id)
+    return _file(document.dump(services.current(job)), f"{slugify(job.title) or 'job'}.json")
+
+
+@require_GET
+@may("see")
+def result(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """The sizing as JSON, the same as ``./run size`` prints."""
+    job = _job(request, job_id)
+    sizing = services.size_document(request.membership.shop, services.current(job))
+    return _file(report(sizing), f"{slugify(job.title) or 'job'}-sizing.json")
+
+
+def _file(content: dict[str, object], name: str) -> HttpResponse:
+    text = json.dumps(content, indent=2, ensure_ascii=False)
+    return HttpResponse(text, content_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@require_POST
+@may("edit job")
+def copy(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """A new job with the same facts."""
+    content = services.current(_job(request, job_id))
+    made = services.adopt(shop=request.membership.shop, user=_user(request), content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]}))
+    return redirect("worksheet", job_id=made.pk)
