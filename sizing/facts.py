@@ -25,7 +25,8 @@ class Question:
     """One thing to be known. A figure has a dimension, a choice has choices.
 
     ``low`` and ``high`` [SI] bound what is accepted; ``usual`` is the range that raises no eyebrow.
-    ``default`` counts as assumed until somebody says otherwise; ``source`` says where it is from.
+    ``shown_when`` names another question and the choices for which this one applies; for a figure,
+    that it is answered at all. ``default`` counts as assumed until somebody says otherwise; ``source`` says where it is from.
     """
 
     key: str
@@ -130,6 +131,8 @@ class Facts:
         if question.shown_when is None:
             return True
         key, codes = question.shown_when
+        if self.question(key).dimension:  # hangs on another figure being answered
+            return key in self._answers
         return self.choice(key) in codes
 
     def standings(self) -> dict[Standing, list[str]]:

@@ -32,9 +32,33 @@ def leg_name(entry: LegEntry, number: int) -> str:
     return entry.name or f"leg {number}"
 
 
+def the_leg(entry: LegEntry, number: int) -> str:
+    """The same within a sentence: 'the riser', or 'leg 2'."""
+    return f"the {entry.name}" if entry.name else f"leg {number}"
+
+
+def legs_in_use(job: Job) -> tuple[LegEntry, ...]:
+    """The legs that count: all, but for wholly blank ones beside others that are known.
+
+    So a leg that was just added does not take the result away; it is listed as missing meanwhile.
+    """
+    begun = tuple(leg for leg in job.legs if leg.length is not None or leg.ends_at is not None)
+    return begun or job.legs
+
+
+def left_out(job: Job) -> tuple[MissingFact, ...]:
+    """What is missing of the legs that do not count yet."""
+    used = {leg.id for leg in legs_in_use(job)}
+    return tuple(_missing(leg, "length", "length", number) for number, leg in enumerate(job.legs, 1) if leg.id not in used)
+
+
+def _missing(entry: LegEntry, field: str, label: str, number: int) -> MissingFact:
+    return MissingFact(f"legs.{entry.id}.{field}", f"{label} of {the_leg(entry, number)}", "run")
+
+
 def _needed(figure: Figure | None, entry: LegEntry, field: str, label: str, number: int) -> float:
     if figure is None:
-        raise MissingFact(f"legs.{entry.id}.{field}", f"{label} of the {leg_name(entry, number)}", "run")
+        raise _missing(entry, field, label, number)
     return figure.si("length")
 
 
@@ -72,13 +96,14 @@ def route(job: Job, start_level_m: float) -> Route:
     """
     if not job.legs:
         raise SizingError("the run has no pipe yet: add a leg")
-    legs = tuple(leg(entry, number, job.fitting_method) for number, entry in enumerate(job.legs, 1))
+    used = legs_in_use(job)
+    legs = tuple(leg(entry, job.legs.index(entry) + 1, job.fitting_method) for entry in used)
     for number, (before, after) in enumerate(zip(legs, legs[1:], strict=False), 2):
         climb = abs(after.end_elevation_m - before.end_elevation_m)
         if climb > after.length_m * 1.001:
-            raise SizingError(f"the {leg_name(job.legs[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")
+            raise SizingError(f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")
     check_range("length of a leg", max(one.length_m for one in legs), 0.0, LONGEST_LEG_M, "m")
-    suction = sum(1 for entry in job.legs if entry.side == "suction")
+    suction = sum(1 for entry in used if entry.side == "suction")
     return Route(legs, start_level_m, suction_legs=suction, method=job.friction)
 
 

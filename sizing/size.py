@@ -9,14 +9,14 @@ from typing import TypeVar
 from sizing.duty import Duty, duty
 from sizing.errors import SizingError
 from sizing.facts import Facts, MissingFact
-from sizing.job import Job
+from sizing.job import Job, LegEntry
 from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Check, Demand, Kind, Place, Running
 from sizing.match import Candidate, Match, Wanted, candidate, match
 from sizing.pipework.route import Ledger, SystemCurve
 from sizing.pump.catalogue import Catalogue
 from sizing.rules import SHIPPED, Rules
-from sizing.run import system_curve
+from sizing.run import left_out, legs_in_use, system_curve
 from sizing.tape import Tape, tape
 
 T = TypeVar("T")
@@ -41,6 +41,7 @@ class Sizing:
     facts: Facts
     demand: Demand | None
     system: SystemCurve | None
+    legs: tuple[LegEntry, ...]
     place: Place | None
     wanted: Wanted | None
     match: Match | None
@@ -91,6 +92,9 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     demand = gathering.part(lambda: kind.demand(facts, rules))
     system = gathering.part(lambda: system_curve(job, kind.start_level_m(facts), facts.si("water_temperature")))
     place = gathering.part(lambda: kind.place(facts))
+    legs = legs_in_use(job)
+    for blank in left_out(job):
+        gathering.missing.setdefault(blank.path, blank)
     wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
     found = None if wanted is None or system is None else match(catalogue, system, wanted, rules)
     chosen = _choose(job, catalogue, system, wanted, found, rules)
@@ -98,11 +102,11 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     ledger = None if system is None or flow is None else system.ledger(flow)
     checks: tuple[Check, ...] = ()
     if chosen and chosen.duty.point and demand and system and ledger and flow is not None:
-        running = Running(facts, rules, demand, system, job.legs, chosen.candidate, chosen.candidate.pump.curve, chosen.duty, flow, ledger)
+        running = Running(facts, rules, demand, system, legs, chosen.candidate, chosen.candidate.pump.curve, chosen.duty, flow, ledger)
         checks = tuple(gathering.part(lambda: kind.checks(running)) or ())
-    made = None if ledger is None or system is None else tape(job, ledger, system)
+    made = None if ledger is None or system is None else tape(legs, ledger, system)
     return Sizing(
-        job, kind, facts, demand, system, place, wanted, found, chosen, flow, ledger, made, checks,
+        job, kind, facts, demand, system, legs, place, wanted, found, chosen, flow, ledger, made, checks,
         tuple(gathering.missing.values()), tuple(dict.fromkeys(gathering.problems)),
     )  # fmt: skip
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sizing import units
-from sizing.job import Job
+from sizing.job import LegEntry
 from sizing.pipework import fitting, friction
 from sizing.pipework.route import Ledger, LedgerLine, SystemCurve
 from sizing.run import leg_name, pipe_label
@@ -56,25 +56,25 @@ def round_to_sum(values: Sequence[float], decimals: int) -> list[float]:
     return [floor / scale for floor in floors]
 
 
-def tape(job: Job, ledger: Ledger, system: SystemCurve) -> Tape:
-    """The tape of a ledger."""
-    lines = tuple(_line(job, line, ledger, system) for line in ledger.lines)
-    return Tape(ledger.flow_m3s, lines, ledger.total_head_m, leg_name(job.legs[ledger.governing_leg], ledger.governing_leg + 1))
+def tape(legs: Sequence[LegEntry], ledger: Ledger, system: SystemCurve) -> Tape:
+    """The tape of a ledger over these legs, in order of flow."""
+    lines = tuple(_line(legs, line, ledger, system) for line in ledger.lines)
+    return Tape(ledger.flow_m3s, lines, ledger.total_head_m, leg_name(legs[ledger.governing_leg], ledger.governing_leg + 1))
 
 
-def _line(job: Job, line: LedgerLine, ledger: Ledger, system: SystemCurve) -> TapeLine:
+def _line(legs: Sequence[LegEntry], line: LedgerLine, ledger: Ledger, system: SystemCurve) -> TapeLine:
     index = ledger.governing_leg if line.leg is None else line.leg
-    entry, number = job.legs[index], index + 1
+    entry, number = legs[index], index + 1
     name, velocity = leg_name(entry, number), None if line.velocity_m_s is None else Measure(line.velocity_m_s, "velocity")
-    label, detail = _words(job, line, index, name)
+    label, detail = _words(legs, line, index, name)
     working = _WORKINGS[line.code](line, index, ledger, system)
     return TapeLine(line.code, label, detail, line.head_m, line.counted, velocity, entry.id if line.leg is not None else "", working)
 
 
-def _words(job: Job, line: LedgerLine, index: int, name: str) -> tuple[str, str]:
-    entry = job.legs[index]
+def _words(legs: Sequence[LegEntry], line: LedgerLine, index: int, name: str) -> tuple[str, str]:
+    entry = legs[index]
     if line.code == "static":
-        where = "the outlet" if index == len(job.legs) - 1 else f"the high end of the {name}"
+        where = "the outlet" if index == len(legs) - 1 else f"the high end of the {name}"
         return f"Up from the water to {where}", ""
     if line.code == "pipe":
         length = entry.length.shown() if entry.length else ""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 _WIDTH_PER_LETTER = 0.56  # of the font size; a little more than the font's mean, so that boxes are never too small
@@ -40,6 +40,7 @@ class Wish:
     rank: int = 1
     sides: tuple[str, ...] = ("right", "left", "above", "below")
     must: bool = False
+    more: tuple[tuple[float, float], ...] = ()  # further points that the label may stand near
 
 
 @dataclass(frozen=True)
@@ -83,7 +84,8 @@ def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> lis
     """
     boxes, placed = list(taken), []
     for wish in sorted(wishes, key=lambda one: one.rank):
-        spots = [_spot(wish, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for side in wish.sides]
+        near = [wish, *(replace(wish, x=x, y=y) for x, y in wish.more)]
+        spots = [_spot(one, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for one in near for side in wish.sides]
         inside = [spot for spot in spots if spot.box.within(bounds)]
         free = [spot for spot in inside if not any(spot.box.overlaps(box) for box in boxes)]
         if not free and wish.must and inside:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from kyrtos.drawing import labels
 from kyrtos.drawing.labels import Box, Placed, Wish
 from kyrtos.drawing.scale import Scale, points, px, step, ticks
-from kyrtos.drawing.section import Section, section
+from kyrtos.drawing.section import LegShape, Section, section
 from sizing import run, units
 from sizing.match import Candidate
 from sizing.size import Sizing
@@ -181,12 +182,11 @@ def _shown(sizing: Sizing, others: int) -> list[Candidate]:
     """The chosen pump first, then the nearest rivals: a fit or two, and near misses."""
     found = [sizing.chosen.candidate] if sizing.chosen else []
     if sizing.match:
-        rivals = [*sizing.match.fits[:3], *sizing.match.near_misses[:2]]
-        known = {one.pump.pump_id for one in found}
-        ordered = [*rivals[1:2], *sizing.match.near_misses[:1], *rivals]
-        for one in ordered:
-            if one.pump.pump_id not in known:
-                known.add(one.pump.pump_id)
+        rivals = [*sizing.match.fits[1:2], *sizing.match.near_misses[:1], *sizing.match.fits[:4], *sizing.match.near_misses[:2]]
+        curves = {one.pump.curve for one in found}  # twins of one curve are drawn once
+        for one in rivals:
+            if one.pump.curve not in curves:
+                curves.add(one.pump.curve)
                 found.append(one)
     return found[: 1 + others]
 
@@ -247,11 +247,21 @@ def _ground(d: _Drawing) -> str:
     inner, outer = _pit_sides(d)
     rim, base = d.y.pixel(d.rim), d.frame.bottom
     floor = d.y.pixel(d.floor)
-    surface = [(x, y) for x, y in d.section.ground if x > outer]
+    wall = outer + 8
+    surface = [(wall, rim), (wall, min(_pipe_at(d.section.legs, wall), rim)), *((x, y) for x, y in d.section.ground if x > wall)]
     end = surface[-1] if surface else (outer, rim)
     last = (d.frame.split - 4, min(end[1] + 10, base))
     outline = [(d.frame.left, rim), (inner, rim), (inner, floor), (outer, floor), (outer, rim), *surface, (end[0] + 12, end[1] + 6), last]
     return points([*outline, (last[0], base), (d.frame.left, base)])
+
+
+def _pipe_at(legs: Sequence[LegShape], x: float) -> float:
+    """Height of the pipe [px] at a place along the section."""
+    for leg in legs:
+        (x1, y1), (x2, y2) = leg.start, leg.end
+        if x1 <= x <= x2 and x2 > x1:
+            return y1 + (y2 - y1) * (x - x1) / (x2 - x1)
+    return legs[-1].end[1]
 
 
 def _pit(d: _Drawing) -> str:
@@ -277,12 +287,12 @@ def _marks(d: _Drawing) -> list[Mark]:
 
 def _legs(d: _Drawing) -> list[LegLine]:
     made = []
-    for number, (entry, shape) in enumerate(zip(d.sizing.job.legs, d.section.legs, strict=True), 1):
+    for number, (entry, shape) in enumerate(zip(d.sizing.legs, d.section.legs, strict=True), 1):
         length = entry.length.shown() if entry.length else ""
         middle = ((shape.start[0] + shape.end[0]) / 2, (shape.start[1] + shape.end[1]) / 2)
         mark = f"translate({px(middle[0])} {px(middle[1])})" if shape.shortened else ""
         title = f"{run.leg_name(entry, number)}: {length} of {run.pipe_label(entry)}"
-        made.append(LegLine(entry.id, points([shape.start, shape.end]), points([shape.grade_start, shape.grade_end]), title, mark))
+        made.append(LegLine(entry.id, points(shape.pipe), points([shape.grade_start, shape.grade_end]), title, mark))
     return made
 
 
@@ -328,38 +338,38 @@ def _chart_wishes(d: _Drawing) -> list[Wish]:
         text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
         wishes.append(Wish(text, float(duty[0]), float(duty[1]), "duty", size, 0, ("above right", "right", "above left", "below right", "above"), must=True))
     for rank, one in enumerate(d.shown):
-        at = _visible_start(d, one)
-        if at is not None:
-            role = "chosen" if rank == 0 and d.sizing.chosen else "other"
-            wishes.append(Wish(one.pump.name, at[0], at[1], role, size, 1 + rank, ("above right", "below right", "right")))
+        spots = _along(d, one)
+        if spots:
+            chosen = rank == 0 and d.sizing.chosen is not None
+            sides = ("above right", "right", "below right", "below left", "left")
+            wishes.append(Wish(one.pump.name, *spots[0], "chosen" if chosen else "other", size, 1 + rank, sides, must=chosen, more=tuple(spots[1:])))
     flow = d.x.high * 0.94
     head = min(d.curve.head_at(flow), d.y.high * 0.97)
     wishes.append(Wish("this site", d.x.pixel(flow), d.y.pixel(head), "system", size, 2, ("above left", "below right", "left", "below", "below left")))
     if _needed(d):
-        wishes.append(Wish("needed", d.x.pixel(_needed(d)), d.frame.bottom - 12, "needed", size, 3, ("right", "left")))
+        wishes.append(Wish("needed", d.x.pixel(_needed(d)) - 4, d.frame.bottom - 34, "needed", size, 3, ("right", "left")))
     return wishes
 
 
-def _visible_start(d: _Drawing, one: Candidate) -> tuple[float, float] | None:
-    """Where a curve first shows inside the chart, a little way in."""
+def _along(d: _Drawing, one: Candidate) -> list[tuple[float, float]]:
+    """Places along a curve, inside the chart, where its name may stand."""
     curve = one.pump.curve
-    for flow in np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), 25)[1:]:
-        head = float(curve.head_m(flow))
-        if head <= d.y.high * 0.96:
-            return d.x.pixel(float(flow)), d.y.pixel(head)
-    return None
+    flows = np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), 13)[1:]
+    heads = curve.head_m(flows)
+    return [(d.x.pixel(q), d.y.pixel(h)) for q, h in zip(flows.tolist(), heads.tolist(), strict=True) if d.y.low < h <= d.y.high * 0.97]
 
 
 def _curve_boxes(d: _Drawing) -> list[Box]:
-    """Small boxes along the two curves that matter, so that no label sits on them."""
+    """Small boxes along the curves, so that no label sits on them."""
     boxes = []
-    heads = [lambda q: d.curve.head_at(q)]
-    if d.sizing.chosen:
-        heads.append(lambda q: float(np.nan_to_num(d.sizing.chosen.candidate.pump.curve.head_m(q), nan=-1e3)))  # type: ignore[union-attr]
-    for head in heads:
-        for flow in np.linspace(0.0, d.x.high, 60):
-            x, y = d.x.pixel(float(flow)), d.y.pixel(head(float(flow)))
-            boxes.append(Box(x - 2, y - 2, x + 2, y + 2))
+    flows = np.linspace(0.0, d.x.high, 80)
+    needed = d.x.pixel(_needed(d))
+    boxes += [Box(needed - 1, y, needed + 1, y + 8) for y in range(int(d.frame.top), int(d.frame.bottom) - 60, 8)]
+    for heads in (d.curve.head_m(flows), *(one.pump.curve.head_m(flows) for one in d.shown)):
+        for flow, head in zip(flows.tolist(), heads.tolist(), strict=True):
+            if math.isfinite(head):
+                x, y = d.x.pixel(flow), d.y.pixel(head)
+                boxes.append(Box(x - 2, y - 3, x + 2, y + 3))
     return boxes
 
 
@@ -372,12 +382,12 @@ def _site_wishes(d: _Drawing, wide: bool) -> list[Wish]:
         wishes += [_leg_wish(d, number) for number in range(len(s.legs))]
         inner, outer = _pit_sides(d)
         wishes.append(Wish("water when the pump stops", outer, d.y.pixel(0.0), "water", size - 1, 2, ("right",)))
-        wishes.append(Wish(f"static {d.head(d.curve.static_head_m)}", d.frame.split - 30, d.y.pixel(d.curve.static_head_m), "static", size - 1, 4, ("above left", "below left")))
+        wishes.append(Wish(f"{d.head(d.curve.static_head_m)} at no flow", d.frame.split, d.y.pixel(d.curve.static_head_m), "static", size - 1, 4, ("above left", "below left")))
     return wishes
 
 
 def _leg_wish(d: _Drawing, index: int) -> Wish:
-    shape, entry = d.section.legs[index], d.sizing.job.legs[index]
+    shape, entry = d.section.legs[index], d.sizing.legs[index]
     length = entry.length.shown() if entry.length else ""
     middle = (shape.start[0] + shape.end[0]) / 2, (shape.start[1] + shape.end[1]) / 2
     return Wish(f"{run.leg_name(entry, index + 1)} {length}", *middle, "leg", d.frame.font - 1, 3, ("below right", "below", "right", "above left", "left"))
@@ -385,7 +395,7 @@ def _leg_wish(d: _Drawing, index: int) -> Wish:
 
 def _pipe_boxes(d: _Drawing) -> list[Box]:
     boxes = []
-    lines = [(shape.start, shape.end) for shape in d.section.legs] + [(shape.grade_start, shape.grade_end) for shape in d.section.legs]
+    lines = [pair for shape in d.section.legs for pair in pairwise(shape.pipe)] + [(shape.grade_start, shape.grade_end) for shape in d.section.legs]
     lines.append((d.section.lift_foot, d.section.lift_top))
     for (x1, y1), (x2, y2) in lines:
         count = max(int(max(abs(x2 - x1), abs(y2 - y1)) // 8), 1)

@@ -9,7 +9,7 @@ from kyrtos.drawing.scale import Scale
 from sizing.pipework.route import Ledger, SystemCurve
 
 Point = tuple[float, float]
-_STEEP = 0.25  # a leg whose run on the flat is less than this share of its length is drawn upright
+_STEEP = 0.6  # a leg that climbs four fifths of its length or more is drawn upright
 _UPRIGHT_PX = 16.0
 
 
@@ -19,9 +19,15 @@ class LegShape:
 
     start: Point
     end: Point
+    upright: bool
     grade_start: Point
     grade_end: Point
     shortened: bool
+
+    @property
+    def pipe(self) -> list[Point]:
+        """The pipe's line; an upright leg steps aside first, so that it stands clear of the pump's lift."""
+        return [self.start, (self.end[0], self.start[1]), self.end] if self.upright else [self.start, self.end]
 
 
 @dataclass(frozen=True)
@@ -65,7 +71,7 @@ def section(system: SystemCurve, ledger: Ledger, *, y: Scale, left: float, right
     for index, (begin, end) in enumerate(zip(begins, ends, strict=True)):
         after = _energy_after(energy, losses[index], end, index > ledger.governing_leg)
         shapes.append(LegShape(
-            (x, y.pixel(begin)), (x + wide[index], y.pixel(end)), (x, y.pixel(energy)), (x + wide[index], y.pixel(after)),
+            (x, y.pixel(begin)), (x + wide[index], y.pixel(end)), runs[index] < _STEEP * route.legs[index].length_m, (x, y.pixel(energy)), (x + wide[index], y.pixel(after)),
             runs[index] > 1 and wide[index] / runs[index] < 0.45 * finest,
         ))  # fmt: skip
         x, energy = x + wide[index], after

@@ -71,7 +71,7 @@ def _facts(sizing: Sizing) -> list[FactLine]:
 
 def _leg_facts(sizing: Sizing) -> list[FactLine]:
     found = []
-    for number, leg in enumerate(sizing.job.legs, 1):
+    for number, leg in enumerate(sizing.legs, 1):
         name = leg.name or f"leg {number}"
         for label, figure in (("length", leg.length), ("ends at", leg.ends_at)):
             if figure is not None:

@@ -137,7 +137,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
         fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, out=match.out if match else (),
         picked_by_person=bool(sizing.chosen and sizing.chosen.by_person),
-        checks=tuple(_check(check, system) for check in sizing.checks),
+        checks=tuple(_check(check, system) for check in sorted(sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state))),
         wide=picture(sizing, system, WIDE), narrow=picture(sizing, system, NARROW),
         cautions=sizing.kind.cautions, datum=sizing.kind.datum,
         fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
@@ -185,7 +185,8 @@ def _run_line(sizing: Sizing) -> str:
         return "not known yet"
     total = sum(leg.length_m for leg in sizing.system.route.legs)
     system = sizing.job.units
-    return f"static {units.show(sizing.system.static_head_m, 'length', system)}, pipe {units.show(total, 'length', system)}"
+    lift_m = sizing.system.governing(sizing.at_flow_m3s or 0.0)[1]
+    return f"lift {units.show(lift_m, 'length', system)}, pipe {units.show(total, 'length', system, 1)}"
 
 
 def _pump_line(sizing: Sizing) -> str:
@@ -210,14 +211,16 @@ def _way(way: Way, sizing: Sizing, system: System) -> WayView:
 
 def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
     missing, system = fields.missing_paths(sizing.missing), sizing.job.units
-    speeds: list[str] = []
+    speeds: dict[str, str] = {}
     if sizing.system is not None and sizing.at_flow_m3s is not None:
-        speeds = [units.show(float(speed), "velocity", system) for speed in sizing.system.velocities_m_s(sizing.at_flow_m3s)[:, 0]]
+        found = sizing.system.velocities_m_s(sizing.at_flow_m3s)[:, 0]
+        speeds = {leg.id: units.show(float(speed), "velocity", system) for leg, speed in zip(sizing.legs, found, strict=True)}
     rows = []
     for index, entry in enumerate(sizing.job.legs):
         loss = sum(line.head_m for line in sizing.tape.lines if line.leg_id == entry.id and line.code in ("pipe", "fittings")) if sizing.tape else None
         shown = "" if loss is None else units.show(loss, "length", system)
-        rows.append(fields.of_leg(sizing.job, entry, index + 1, missing, speeds[index] if speeds else "", shown))
+        speed = speeds.get(entry.id, "")
+        rows.append(fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else ""))
     return tuple(rows)
 
 
