@@ -2,7 +2,7 @@
 
 from django.urls import include, path
 
-from kyrtos.shop.views import health
+from kyrtos.shop.views import favicon, health
 
 urlpatterns = [
     path("", include("kyrtos.jobs.urls")),
@@ -11,6 +11,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/paper/", include("kyrtos.paper.urls")),
     path("catalogue/", include("kyrtos.catalogue.urls")),
     path("health", health, name="health"),
+    path("favicon.ico", favicon),
 ]
 
 handler404 = "kyrtos.shop.views.not_found"

@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 
 from sizing.errors import SizingError
-from sizing.job import loads
+from sizing.intake import loads
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.report import report

@@ -69,6 +69,8 @@ def edit(job: Job, path: str, text: str) -> Edited:
     pending = {key: value for key, value in job.pending.items() if key != path}
     try:
         changed = change(text)
+    except EditError:
+        raise
     except (SizingError, ValidationError) as problem:
         kept = job.model_copy(update={"pending": pending | {path: text[:200]}})
         return Edited(kept, str(problem) if isinstance(problem, SizingError) else problem.errors()[0]["msg"])
@@ -124,7 +126,7 @@ def _answer(job: Job, question: Question, text: str) -> Job:
         before = answers.get(question.key)
         standing: Standing = before.standing if isinstance(before, Figure) else "told"
         figure = Figure.read(text, question.dimension, question.unit(job.units), "told" if standing == "assumed" else standing)
-        _check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
+        check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
         answers[question.key] = figure
     return job.model_copy(update={"answers": answers})
 
@@ -136,7 +138,8 @@ def _answer_standing(job: Job, question: Question, text: str) -> Job:
     return job.model_copy(update={"answers": {**job.answers, question.key: figure.model_copy(update={"standing": _one_of(text, STANDINGS)})}})
 
 
-def _check_bounds(figure: Figure, low: float, high: float, label: str, dimension: str) -> None:
+def check_bounds(figure: Figure, low: float, high: float, label: str, dimension: str) -> None:
+    """Raise :class:`SizingError` in words when a figure lies outside its bounds [SI]."""
     if not low <= figure.si(dimension) <= high:
         unit = units.find(figure.unit, dimension) or units.unit(figure.unit, dimension)
         bounds = [f"{unit.from_si(bound):.6g} {unit.symbol}" for bound in (low, high)]
@@ -165,7 +168,7 @@ def _leg_figure(job: Job, entry: LegEntry, name: str, text: str) -> Figure | Non
     if not text.strip() and (before is None or name == "bore"):
         return None
     figure = Figure.read(text, dimension, units.SHOWN[dimension][job.units].unit, before.standing if before else "told")
-    _check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
+    check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
     return figure
 
 

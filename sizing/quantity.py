@@ -61,8 +61,7 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
     if any(later.scale >= earlier.scale for earlier, later in zip(found, found[1:], strict=False)):
         raise UnreadableQuantity(f"'{text.strip()}' repeats a unit or has a larger one after a smaller one")
     first = found[0]
-    total = sum(amount * unit.scale for amount, unit in zip(amounts, found, strict=True)) / first.scale
-    value = sign * (amounts[0] if len(parts) == 1 else total)
+    value = sign * sum(amount * (unit.scale / first.scale) for amount, unit in zip(amounts, found, strict=True))
     if not math.isfinite(first.to_si(value)):
         raise UnreadableQuantity(f"'{text.strip()}' is too large a number")
     if dimension == "temperature" and first.to_si(value) < -units.CELSIUS_ZERO_K:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TypeVar
 
 from sizing.duty import Duty, duty
@@ -123,7 +123,10 @@ def _choose(job: Job, catalogue: Catalogue, system: SystemCurve | None, wanted: 
         picked, fits = found.fits[0], True
     else:
         return None
-    return Chosen(picked, duty(picked.pump.curve, system), row is not None, fits)
+    found_duty = duty(picked.pump.curve, system)
+    if found_duty.point:
+        picked = replace(picked, flow_m3s=found_duty.point.flow_m3s, head_m=found_duty.point.head_m)
+    return Chosen(picked, found_duty, row is not None, fits)
 
 
 def _flow_at(chosen: Chosen | None, demand: Demand | None) -> float | None:

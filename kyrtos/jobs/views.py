@@ -13,6 +13,7 @@ from kyrtos.jobs import services
 from kyrtos.jobs.models import State
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
+from sizing import intake
 from sizing import job as document
 from sizing.errors import SizingError
 from sizing.kinds import kinds
@@ -65,7 +66,7 @@ def upload(request: ShopRequest) -> HttpResponse:
             raise document.JobFileError("choose a job file first")
         if sent.size > _LARGEST_JOB_FILE:
             raise document.JobFileError("it is larger than 1 MB, and a job file never is")
-        content = document.loads(sent.read())
+        content = intake.loads(sent.read())
         made = services.adopt(shop=request.membership.shop, user=_user(request), content=content)
     except SizingError as problem:
         context = {"typed": {}, "kinds": list(kinds().values()), "kind_code": "sump", "file_problem": f"The job file was not read: {problem}"}

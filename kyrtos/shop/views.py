@@ -9,6 +9,7 @@ from django.contrib.auth import get_user_model, login
 from django.db import connection
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.templatetags.static import static
 from django.views.decorators.http import require_POST
 
 DEMO_USER = "wenna"
@@ -49,3 +50,8 @@ def server_error(request: HttpRequest) -> HttpResponse:
         "Something broke on our side. What you had saved is safe. Go back and try again; if it stays broken, tell whoever runs this server.",
         status=500, content_type="text/plain",
     )  # fmt: skip
+
+
+def favicon(request: HttpRequest) -> HttpResponse:
+    """Viewers of papers ask for the icon at its oldest address."""
+    return redirect(static("kyrtos/icon.svg"))

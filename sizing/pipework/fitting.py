@@ -165,7 +165,7 @@ def trade_equivalent_length_m(table: str, name: str, nominal: str) -> float:
 @lru_cache
 def words() -> dict[str, str]:
     """Short word -> fitting id, for typing; ids count as words too."""
-    return {row["word"]: row["fitting_id"] for row in tables.rows("fitting_words")} | {key: key for key in fittings()}
+    return {row["word"]: row["fitting_id"] for row in tables.rows("fitting_words")} | {key.lower(): key for key in fittings()}
 
 
 _ITEM = re.compile(r"^(?:(?P<before>\d+)\s*(?:x|×|\s)\s*)?(?P<word>.*?)(?:\s*[x×]\s*(?P<after>\d+))?$")
@@ -194,7 +194,7 @@ def read(text: str) -> tuple[Counted, ...]:
 
 def _fitting_id(word: str) -> str:
     plain = " ".join(word.replace("°", "").replace("valve", "").split())
-    for candidate in (plain, plain.removesuffix("s"), plain.removesuffix("es")):
+    for candidate in (word, plain, plain.removesuffix("s"), plain.removesuffix("es")):
         if candidate in words():
             return words()[candidate]
     raise UnknownName("fitting", word, [row["word"] for row in tables.rows("fitting_words")])

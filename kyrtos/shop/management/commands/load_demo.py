@@ -12,7 +12,7 @@ from django.db import transaction
 from kyrtos.catalogue.services import import_file
 from kyrtos.jobs import services as jobs
 from kyrtos.shop.models import Membership, Role, Shop, User
-from sizing import job as document
+from sizing import intake
 
 DEMO = Path(settings.BASE_DIR) / "demo"
 PEOPLE = (
@@ -48,5 +48,5 @@ def load() -> Shop:
         raise CommandError(f"demo/pumps.csv has rows with problems: {[(row.line, row.problems) for row in report.problems]}")
     estimator = User.objects.get(username="wenna")
     for path in sorted((DEMO / "jobs").glob("*.json"), reverse=True):
-        jobs.adopt(shop=shop, user=estimator, content=document.loads(path.read_bytes()))
+        jobs.adopt(shop=shop, user=estimator, content=intake.loads(path.read_bytes()))
     return shop

@@ -1,0 +1,129 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sizing import quantity, units
+from sizing.errors import UnknownName, UnreadableQuantity
+
+# Exact by definition: inch 25.4 mm, US gallon 231 in3, imperial gallon 4.54609 l, psi from 0.45359237 kg and standard gravity.
+READABLE = [
+    ("38 gpm", "flow", 38 * 231 * 0.0254**3 / 60),
+    ("12 imp gal/min", "flow", 12 * 4.54609e-3 / 60),
+    ("6000 l/day", "flow", 6 / 86400),
+    ("1,250 l/h", "flow", 1.25 / 3600),
+    ("7 gallons an hour", "flow", 7 * 231 * 0.0254**3 / 3600),
+    (".35 l / s", "flow", 0.35e-3),
+    ("60 Litres per Minute", "flow", 1e-3),
+    ("1e-3 m3/s", "flow", 1e-3),
+    ("14 ft 6 in", "length", 14.5 * 0.3048),
+    ("5'10", "length", 70 * 0.0254),
+    ("5ft6in", "length", 66 * 0.0254),
+    ("-2 ft 6 in", "length", -30 * 0.0254),
+    ("3/4 in", "length", 0.75 * 0.0254),
+    ("1-1/2 in", "length", 1.5 * 0.0254),
+    ("1½ in", "length", 1.5 * 0.0254),
+    ("−1.2 m", "length", -1.2),
+    ("2.5 bar", "pressure", 2.5e5),
+    ("40 psi", "pressure", 40 * 0.45359237 * 9.80665 / 0.0254**2),
+    ("0.5 hp", "power", 0.5 * 550 * 0.3048 * 0.45359237 * 9.80665),
+    ("50 F", "temperature", 10.0),
+    ("283.15 K", "temperature", 10.0),
+    ("1 h 30 min", "time", 5400.0),
+    ("40 mm/h", "rain", 0.04 / 3600),
+    ("57 l/min per 100 m2", "seepage", 0.057 / 60 / 100),
+    ("150 %", "ratio", 1.5),
+]
+REFUSED = [
+    ("", "flow", "nothing is written"),
+    ("  ", "length", "nothing is written"),
+    ("-", "flow", "no number"),
+    ("--5 m", "length", "no number"),
+    ("+-5 m", "length", "no number"),
+    ("1..2 l/s", "flow", "no number"),
+    ("1.2.3 l/s", "flow", "no number"),
+    ("nan l/s", "flow", "no number"),
+    ("inf m", "length", "no number"),
+    ("1e999 l/s", "flow", "too large"),
+    ("l/s", "flow", "no number"),
+    ("12 bananas", "flow", "'bananas' is not a unit"),
+    ("25 psi", "flow", "is a unit of pressure"),
+    ("7 gpm", "length", "is a unit of flow"),
+    ("3/0 in", "length", "divides by nought"),
+    ("5,25 m", "length", "a comma only parts thousands"),
+    ("1,25,000 l/h", "flow", "a comma only parts thousands"),
+    ("3 ft 2 psi", "length", "is a unit of pressure"),
+    ("6 in 2 ft", "length", "larger one after a smaller"),
+    ("1 2 m", "length", "a number without its unit"),
+    ("5", "flow", "has no unit"),
+    ("-300 C", "temperature", "colder than anything"),
+    ("5 l//s", "flow", "not a unit"),
+    ("٣ m", "length", "no number"),
+]
+
+
+@pytest.mark.parametrize(("text", "dimension", "si"), READABLE)
+def test_reads_what_people_type(text, dimension, si):
+    assert quantity.read(text, dimension).si == pytest.approx(si, rel=1e-12)
+
+
+@pytest.mark.parametrize(("text", "dimension", "says"), REFUSED)
+def test_refuses_with_a_sentence(text, dimension, says):
+    with pytest.raises(UnreadableQuantity, match=says):
+        quantity.read(text, dimension)
+
+
+def test_a_bare_number_takes_the_unit_of_the_field():
+    read = quantity.read(" 12 ", "flow", "gpm")
+    assert (read.value, read.unit.symbol, read.bare) == (12.0, "gpm", True)
+
+
+def test_keeps_the_unit_that_was_typed():
+    read = quantity.read("14 ft 6 in", "length")
+    assert (read.value, read.unit.symbol, read.text, read.bare) == (14.5, "ft", "14 ft 6 in", False)
+
+
+@given(st.text(max_size=30), st.sampled_from(sorted(units.SI_UNITS)))
+def test_any_text_is_read_or_refused(text, dimension):
+    try:
+        assert abs(quantity.read(text, dimension).si) < float("inf")
+    except UnreadableQuantity as problem:
+        assert str(problem)
+
+
+@given(st.floats(1e-6, 1e6), st.sampled_from(["l/s", "l/min", "m³/h", "gpm", "gph", "imp gpm", "cfs"]))
+def test_writing_and_reading_a_flow_changes_nothing(value, symbol):
+    assert quantity.read(f"{value!r} {symbol}", "flow").value == pytest.approx(value, rel=1e-15)
+
+
+@pytest.mark.parametrize("row", units.tables.rows("units"), ids=lambda row: row["symbol"])
+def test_every_spelling_in_the_table_is_read(row):
+    for spelling in (row["symbol"], *filter(None, row["spellings"].split(";"))):
+        assert quantity.read(f"3 {spelling}", row["dimension"]).unit.symbol == row["symbol"]
+
+
+def test_an_unknown_symbol_raises_with_near_ones():
+    with pytest.raises(UnknownName, match="did you mean"):
+        units.unit("gpmm", "flow")
+
+
+SHOWN = [
+    (9.806, "length", "metric", "9.81\u00a0m"),
+    (9.806, "length", "us", "32.2\u00a0ft"),
+    (-0.001, "length", "metric", "−0.0010\u00a0m"),
+    (0.0, "length", "metric", "0.00\u00a0m"),
+    (-0.0, "length", "metric", "0.00\u00a0m"),
+    (12345.6, "length", "metric", "12\u202f345.60\u00a0m"),
+    (1.8e-3, "flow", "metric", "6.48\u00a0m³/h"),
+    (45.0, "time", "metric", "45\u00a0s"),
+    (257.0, "time", "us", "4\u00a0min 17\u00a0s"),
+    (25800.0, "time", "metric", "7\u00a0h 10\u00a0min"),
+    (200000.0, "time", "metric", "2\u00a0days 7\u00a0h"),
+    (float("inf"), "time", "metric", "never"),
+    (10 / 3600, "frequency", "metric", "10.0/h"),
+    (1.02, "ratio", "us", "102\u00a0%"),
+]
+
+
+@pytest.mark.parametrize(("si", "dimension", "system", "text"), SHOWN)
+def test_shows_figures_as_people_of_a_system_read_them(si, dimension, system, text):
+    assert units.show(si, dimension, system) == text
