@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "kyrtos.worksheet",
     "kyrtos.drawing",
     "kyrtos.paper",
+    "kyrtos.demo",
 ]
 
 MIDDLEWARE = [
@@ -65,7 +66,7 @@ TEMPLATES = [
     }
 ]
 
-DATABASES = {"default": dj_database_url.config(env="DATABASE_URL", conn_max_age=600, conn_health_checks=True)}
+DATABASES = {"default": dj_database_url.parse(environment.text("DATABASE_URL"), conn_max_age=600, conn_health_checks=True)}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_USER_MODEL = "shop.User"
 AUTH_PASSWORD_VALIDATORS = [

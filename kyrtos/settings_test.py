@@ -6,8 +6,8 @@ os.environ.setdefault("KYRTOS_SECRET_KEY", "only-for-tests")
 os.environ.setdefault("KYRTOS_DEMO", "1")
 os.environ.setdefault("KYRTOS_HTTPS", "0")
 
-from kyrtos.settings import *  # noqa: E402, F403
-from kyrtos.settings import MIDDLEWARE, TEMPLATES  # noqa: E402
+from kyrtos.settings import *  # noqa: F403
+from kyrtos.settings import MIDDLEWARE, TEMPLATES
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MIDDLEWARE = [name for name in MIDDLEWARE if "whitenoise" not in name]
@@ -28,4 +28,4 @@ class Undefined(str):
         return part == "%s"
 
 
-TEMPLATES[0]["OPTIONS"]["string_if_invalid"] = Undefined("%s")
+TEMPLATES = [{**TEMPLATES[0], "OPTIONS": {**TEMPLATES[0]["OPTIONS"], "string_if_invalid": Undefined("%s")}}]  # type: ignore[dict-item]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -73,7 +74,7 @@ def duty(curve: PumpCurve, system: SystemCurve) -> Duty:
 def _grid(curve: PumpCurve) -> Array:
     """Flows dense enough that between two of them the excess head turns at most once."""
     nodes = np.asarray(curve.flows_m3s)
-    pieces = [np.linspace(a, b, _STEPS_PER_PIECE, endpoint=False) for a, b in zip(nodes, nodes[1:], strict=False)]
+    pieces = [np.linspace(a, b, _STEPS_PER_PIECE, endpoint=False) for a, b in itertools.pairwise(nodes)]
     return np.concatenate([*pieces, nodes[-1:]])
 
 
@@ -130,5 +131,3 @@ def speed_for_flow(curve: PumpCurve, system: SystemCurve, wanted_flow_m3s: float
         if fastest > 1e3 * slowest or wanted_flow_m3s / fastest < curve.flows_m3s[0]:
             return None
     return float(brentq(excess_m, slowest, fastest, xtol=1e-12))
-
-

@@ -13,11 +13,11 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from sizing import quantity, units
 from sizing.errors import SizingError
-from sizing.pipework import fitting
+from sizing.pipework import fitting as fittings
 from sizing.pipework.route import FrictionMethod
 from sizing.units import System
 
-FORMAT = "kyrtos-job/1"
+FORMAT: Literal["kyrtos-job/1"] = "kyrtos-job/1"
 Standing = Literal["measured", "drawing", "told", "assumed"]
 STANDINGS: tuple[Standing, ...] = get_args(Standing)
 STANDING_WORDS = {
@@ -79,12 +79,12 @@ class FittingEntry(_Part):
     """So many of one fitting."""
 
     fitting: str
-    count: int = Field(1, ge=1, le=fitting.MOST_OF_ONE_KIND)
+    count: int = Field(1, ge=1, le=fittings.MOST_OF_ONE_KIND)
 
     @field_validator("fitting")
     @classmethod
     def _known(cls, value: str) -> str:
-        fitting.fitting(value)
+        fittings.fitting(value)
         return value
 
 

@@ -218,7 +218,9 @@ def _miss_reasons(sweep: _Sweep, row: int) -> list[Said]:
     reasons = [requirement.miss(sweep.catalogue.pumps[row]) for requirement in sweep.wanted.requirements if not requirement.met(sweep.catalogue)[row]]
     status = sweep.duty.status[row]
     if status == CANNOT_LIFT:
-        reasons.append(said("cannot lift it: {lack} too little head with no flow at all", lack=Measure(-float(sweep.duty.shutoff_margin_m[row]), "length")))
+        reasons.append(
+            said("cannot lift it: {lack} too little head with no flow at all", lack=Measure(-float(sweep.duty.shutoff_margin_m[row]), "length"))
+        )
     elif status == OFF_END:
         reasons.append(said("would run off the end of its curve: the pipe holds too little against it"))
     elif sweep.duty.flow_m3s[row] < sweep.wanted.flow_m3s:

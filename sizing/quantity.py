@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
 from dataclasses import dataclass
@@ -58,7 +59,7 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
     parts, sign = _split(text, dimension)
     amounts = [_amount(number, text) for number, _ in parts]
     found = _units(parts, dimension, default_unit, text)
-    if any(later.scale >= earlier.scale for earlier, later in zip(found, found[1:], strict=False)):
+    if any(later.scale >= earlier.scale for earlier, later in itertools.pairwise(found)):
         raise UnreadableQuantity(f"'{text.strip()}' repeats a unit or has a larger one after a smaller one")
     first = found[0]
     value = sign * sum(amount * (unit.scale / first.scale) for amount, unit in zip(amounts, found, strict=True))

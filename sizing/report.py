@@ -67,7 +67,13 @@ def _chosen(chosen: Chosen, system: System) -> dict[str, Any]:
 
 def _ledger(ledger: Ledger, tape: Tape) -> dict[str, Any]:
     lines = [
-        {"code": line.code, "leg": line.leg_id or None, "label": f"{line.label} {line.detail}".strip(), "head_m": line.head_m, "counted": line.counted}
+        {
+            "code": line.code,
+            "leg": line.leg_id or None,
+            "label": f"{line.label} {line.detail}".strip(),
+            "head_m": line.head_m,
+            "counted": line.counted,
+        }
         for line in tape.lines
     ]
     return {"flow_m3s": ledger.flow_m3s, "lines": lines, "total_head_m": ledger.total_head_m, "governing": tape.governing_leg}

@@ -102,7 +102,7 @@ class Supply:
     def met(self, catalogue: Catalogue) -> Truths:
         rated = catalogue.column("voltage_v")
         near = np.abs(self.voltage_v - rated) <= self.tolerance * rated
-        return near & (catalogue.column("phases") == self.phases)
+        return np.asarray(near & (catalogue.column("phases") == self.phases))
 
     def shortfall(self, catalogue: Catalogue) -> Array:
         return np.where(self.met(catalogue), 0.0, np.inf)

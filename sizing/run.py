@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from sizing.errors import SizingError, check_range
 from sizing.facts import MissingFact
 from sizing.job import Figure, Job, LegEntry
@@ -98,7 +100,7 @@ def route(job: Job, start_level_m: float) -> Route:
         raise SizingError("the run has no pipe yet: add a leg")
     used = legs_in_use(job)
     legs = tuple(leg(entry, job.legs.index(entry) + 1, job.fitting_method) for entry in used)
-    for number, (before, after) in enumerate(zip(legs, legs[1:], strict=False), 2):
+    for number, (before, after) in enumerate(pairwise(legs), 2):
         climb = abs(after.end_elevation_m - before.end_elevation_m)
         if climb > after.length_m * 1.001:
             raise SizingError(f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")

@@ -87,7 +87,9 @@ def _words(legs: Sequence[LegEntry], line: LedgerLine, index: int, name: str) ->
 def _static(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
     end, start = system.route.legs[index].end_elevation_m, system.route.start_level_m
     inputs = (("level it must reach", Measure(end, "length")), ("water level when the pump stops", Measure(start, "length")))
-    return Working("Static head", "level reached − water level", inputs, Measure(line.head_m, "length"), "Water to outlet, never from the pump's body")
+    return Working(
+        "Static head", "level reached − water level", inputs, Measure(line.head_m, "length"), "Water to outlet, never from the pump's body"
+    )
 
 
 def _pressure(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
@@ -98,11 +100,19 @@ def _pressure(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve)
 def _pipe(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
     leg, water = system.route.legs[index], system.water
     velocity = line.velocity_m_s or 0.0
-    common = (("length L", Measure(leg.length_m, "length")), ("bore d", Measure(leg.inside_diameter_m, "bore")), ("speed v", Measure(velocity, "velocity")))
+    common = (
+        ("length L", Measure(leg.length_m, "length")),
+        ("bore d", Measure(leg.inside_diameter_m, "bore")),
+        ("speed v", Measure(velocity, "velocity")),
+    )
     if system.route.method == "hazen_williams":
         inputs: tuple[tuple[str, Measure | str], ...] = (*common, ("coefficient C", f"{leg.hazen_williams_c:.0f}"))
         return Working(
-            "Pipe friction", "10.67 L Q^1.852 / (C^1.852 d^4.8704)", inputs, Measure(line.head_m, "length"), friction.VALIDITY["hazen_williams"].source
+            "Pipe friction",
+            "10.67 L Q^1.852 / (C^1.852 d^4.8704)",
+            inputs,
+            Measure(line.head_m, "length"),
+            friction.VALIDITY["hazen_williams"].source,
         )
     reynolds = float(friction.reynolds(velocity, leg.inside_diameter_m, water.kinematic_viscosity_m2_s))
     factor = float(friction.darcy_friction_factor(reynolds, leg.roughness_m / leg.inside_diameter_m))
@@ -118,7 +128,11 @@ def _fittings(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve)
         inputs: tuple[tuple[str, Measure | str], ...] = (("equivalent length", Measure(leg.equivalent_length_m, "length")), ("speed v", velocity))
         return Working("Fittings", "friction of their equivalent length, L/D × d", inputs, Measure(line.head_m, "length"), "TP-410 length ratios")
     return Working(
-        "Fittings", "sum of K × v²/2g", (("sum of K", f"{leg.k_sum:.2f}"), ("speed v", velocity)), Measure(line.head_m, "length"), "TP-410, K = f_T L/D"
+        "Fittings",
+        "sum of K × v²/2g",
+        (("sum of K", f"{leg.k_sum:.2f}"), ("speed v", velocity)),
+        Measure(line.head_m, "length"),
+        "TP-410, K = f_T L/D",
     )
 
 

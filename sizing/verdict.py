@@ -83,9 +83,15 @@ def _worries(sizing: Sizing) -> list[tuple[str, Said]]:
     if sizing.chosen and not sizing.chosen.fits:
         found += [("fail", reason) for reason in sizing.chosen.candidate.reasons]
     for state in ("fail", "watch"):
-        found += [(state, said("{label}: {word}", label=check.label, word="fails" if state == "fail" else "watch")) for check in sizing.checks if check.state == state]
+        found += [
+            (state, said("{label}: {word}", label=check.label, word="fails" if state == "fail" else "watch"))
+            for check in sizing.checks
+            if check.state == state
+        ]
     if sizing.system is not None:
-        found += [("fail", said("left out: {label} is not known", label=missing.label)) for missing in sizing.missing if missing.path.startswith("legs.")]
+        found += [
+            ("fail", said("left out: {label} is not known", label=missing.label)) for missing in sizing.missing if missing.path.startswith("legs.")
+        ]
     assumed = sizing.facts.standings()["assumed"]
     if sizing.demand and len(found) < _MOST_WORRIES and assumed:
         found.append(("watch", said("{count} figures are only assumed", count=len(assumed))))

@@ -52,8 +52,8 @@ def water(temperature_c: float) -> Water:
     """
     check_range("water temperature", temperature_c, 0.0, 99.9, "°C")
     kelvin = max(temperature_c, TRIPLE_POINT_C) + CELSIUS_ZERO_K
-    density = float(iapws95_rho(kelvin, STANDARD_AIR_PA))
-    return Water(temperature_c, density, float(mu_IAPWS(kelvin, density)), float(iapws95_Psat(kelvin)))
+    density = float(iapws95_rho(kelvin, STANDARD_AIR_PA))  # type: ignore[no-untyped-call]
+    return Water(temperature_c, density, float(mu_IAPWS(kelvin, density)), float(iapws95_Psat(kelvin)))  # type: ignore[no-untyped-call]
 
 
 def air_pressure_pa(altitude_m: float) -> float:

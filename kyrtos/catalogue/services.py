@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, fields
 from functools import lru_cache
 from typing import Any
@@ -42,7 +42,7 @@ class ImportReport:
         return tuple(row for row in self.rows if row.doubts)
 
 
-def to_pump(row: dict[str, Any]) -> Pump:
+def to_pump(row: Mapping[str, Any]) -> Pump:
     """A pump of the core from a row of the database (``values()``)."""
     curve = PumpCurve(*(None if row[name] is None else tuple(row[name]) for name in _CURVE))  # type: ignore[arg-type]
     return Pump(curve=curve, **{name: row[name] for name in _PLAIN})

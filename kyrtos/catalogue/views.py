@@ -38,7 +38,13 @@ def catalogue(request: ShopRequest) -> HttpResponse:
         found = found.filter(family=family)
     page = Paginator(found, _PER_PAGE).get_page(request.GET.get("page"))
     rows = [_line(row, _system(request)) for row in page.object_list]
-    context = {"page": page, "rows": rows, "families": families().items(), "asked": {"q": words, "family": family}, "currency": request.membership.shop.currency}
+    context = {
+        "page": page,
+        "rows": rows,
+        "families": families().items(),
+        "asked": {"q": words, "family": family},
+        "currency": request.membership.shop.currency,
+    }
     return render(request, "catalogue/list.html", context)
 
 

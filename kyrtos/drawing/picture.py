@@ -135,7 +135,9 @@ class _Drawing:
     """One picture in the making: the scales and what several parts of it share."""
 
     def __init__(self, sizing: Sizing, system: System, frame: Frame) -> None:
-        assert sizing.system is not None and sizing.ledger is not None and sizing.place is not None
+        assert sizing.system is not None
+        assert sizing.ledger is not None
+        assert sizing.place is not None
         self.sizing, self.units, self.frame = sizing, system, frame
         self.curve, self.ledger, self.place = sizing.system, sizing.ledger, sizing.place
         self.zero = self.curve.route.start_level_m
@@ -222,14 +224,19 @@ def _title(d: _Drawing) -> str:
 
 def _description(d: _Drawing) -> str:
     chosen = d.sizing.chosen
-    lift = f"The route asks for {d.head(d.ledger.total_head_m)} at {d.flow_text(d.ledger.flow_m3s)}, of which {d.head(d.curve.static_head_m)} is static."
+    lift = (
+        f"The route asks for {d.head(d.ledger.total_head_m)} at {d.flow_text(d.ledger.flow_m3s)}, of which {d.head(d.curve.static_head_m)} is static."
+    )
     return f"{lift} {chosen.candidate.pump.name} is drawn on it." if chosen else lift
 
 
 def _y_ticks(d: _Drawing) -> list[Tick]:
     low, high = d.length.from_si(d.y.low), d.length.from_si(d.y.high)
     values = ticks(low, high, 9 if d.frame is WIDE else 6)
-    return [Tick(px(d.y.pixel(d.length.to_si(value))), units.number_text(value, 0 if abs(value) >= 1 or value == 0 else 1), value == 0) for value in values]
+    return [
+        Tick(px(d.y.pixel(d.length.to_si(value))), units.number_text(value, 0 if abs(value) >= 1 or value == 0 else 1), value == 0)
+        for value in values
+    ]
 
 
 def _x_ticks(d: _Drawing) -> list[Tick]:
@@ -298,7 +305,9 @@ def _legs(d: _Drawing) -> list[LegLine]:
 
 def _clipped(d: _Drawing, flows: Sequence[float], heads: Sequence[float]) -> str:
     low = d.y.low
-    return points([(d.x.pixel(q), d.y.pixel(h)) for q, h in zip(flows, heads, strict=True) if low <= h <= d.y.high * 1.0001 and q <= d.x.high * 1.0001])
+    return points(
+        [(d.x.pixel(q), d.y.pixel(h)) for q, h in zip(flows, heads, strict=True) if low <= h <= d.y.high * 1.0001 and q <= d.x.high * 1.0001]
+    )
 
 
 def _curves(d: _Drawing) -> list[CurveLine]:
@@ -336,7 +345,9 @@ def _chart_wishes(d: _Drawing) -> list[Wish]:
     duty = _duty(d)
     if duty:
         text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
-        wishes.append(Wish(text, float(duty[0]), float(duty[1]), "duty", size, 0, ("above right", "right", "above left", "below right", "above"), must=True))
+        wishes.append(
+            Wish(text, float(duty[0]), float(duty[1]), "duty", size, 0, ("above right", "right", "above left", "below right", "above"), must=True)
+        )
     for rank, one in enumerate(d.shown):
         spots = _along(d, one)
         if spots:
@@ -345,7 +356,9 @@ def _chart_wishes(d: _Drawing) -> list[Wish]:
             wishes.append(Wish(one.pump.name, *spots[0], "chosen" if chosen else "other", size, 1 + rank, sides, must=chosen, more=tuple(spots[1:])))
     flow = d.x.high * 0.94
     head = min(d.curve.head_at(flow), d.y.high * 0.97)
-    wishes.append(Wish("this site", d.x.pixel(flow), d.y.pixel(head), "system", size, 2, ("above left", "below right", "left", "below", "below left")))
+    wishes.append(
+        Wish("this site", d.x.pixel(flow), d.y.pixel(head), "system", size, 2, ("above left", "below right", "left", "below", "below left"))
+    )
     if _needed(d):
         wishes.append(Wish("needed", d.x.pixel(_needed(d)) - 4, d.frame.bottom - 34, "needed", size, 3, ("right", "left")))
     return wishes
@@ -380,9 +393,19 @@ def _site_wishes(d: _Drawing, wide: bool) -> list[Wish]:
     wishes.append(Wish("outlet", s.outlet[0], s.outlet[1], "place", size, 1, ("below left", "above left", "left", "above")))
     if wide:
         wishes += [_leg_wish(d, number) for number in range(len(s.legs))]
-        inner, outer = _pit_sides(d)
+        _inner, outer = _pit_sides(d)
         wishes.append(Wish("water when the pump stops", outer, d.y.pixel(0.0), "water", size - 1, 2, ("right",)))
-        wishes.append(Wish(f"{d.head(d.curve.static_head_m)} at no flow", d.frame.split, d.y.pixel(d.curve.static_head_m), "static", size - 1, 4, ("above left", "below left")))
+        wishes.append(
+            Wish(
+                f"{d.head(d.curve.static_head_m)} at no flow",
+                d.frame.split,
+                d.y.pixel(d.curve.static_head_m),
+                "static",
+                size - 1,
+                4,
+                ("above left", "below left"),
+            )
+        )
     return wishes
 
 
@@ -390,7 +413,9 @@ def _leg_wish(d: _Drawing, index: int) -> Wish:
     shape, entry = d.section.legs[index], d.sizing.legs[index]
     length = entry.length.shown() if entry.length else ""
     middle = (shape.start[0] + shape.end[0]) / 2, (shape.start[1] + shape.end[1]) / 2
-    return Wish(f"{run.leg_name(entry, index + 1)} {length}", *middle, "leg", d.frame.font - 1, 3, ("below right", "below", "right", "above left", "left"))
+    return Wish(
+        f"{run.leg_name(entry, index + 1)} {length}", *middle, "leg", d.frame.font - 1, 3, ("below right", "below", "right", "above left", "left")
+    )
 
 
 def _pipe_boxes(d: _Drawing) -> list[Box]:

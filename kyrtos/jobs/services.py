@@ -53,9 +53,7 @@ def create(*, shop: Shop, user: User, kind_code: str, title: str, customer: str 
         A kind that does not exist.
     """
     found = kind(kind_code)
-    content = document.Job(
-        kind=found.code, title=title, customer=customer, site=site, units=_system(shop), legs=found.default_legs
-    )
+    content = document.Job(kind=found.code, title=title, customer=customer, site=site, units=_system(shop), legs=found.default_legs)
     return adopt(shop=shop, user=user, content=content)
 
 

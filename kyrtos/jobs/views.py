@@ -14,8 +14,8 @@ from kyrtos.jobs.models import State
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
 from sizing import intake
-from sizing import job as document
 from sizing.errors import SizingError
+from sizing.job import JobFileError
 from sizing.kinds import kinds
 
 _PER_PAGE = 50
@@ -39,21 +39,27 @@ def bench(request: ShopRequest) -> HttpResponse:
     return render(request, "jobs/bench.html", context)
 
 
+_TYPED = ("title", "customer", "site")
+
+
+def _new_form(request: ShopRequest, typed: dict[str, str], *, kind_code: str = "sump", problem: str = "", file_problem: str = "") -> HttpResponse:
+    context = {"typed": typed, "kinds": list(kinds().values()), "kind_code": kind_code, "problem": problem, "file_problem": file_problem}
+    return render(request, "jobs/new.html", context, status=422 if problem or file_problem else 200)
+
+
 @may("edit job")
 def new(request: ShopRequest) -> HttpResponse:
     """A blank sheet."""
-    typed = {name: request.POST.get(name, "").strip()[:200] for name in ("title", "customer", "site")}
-    kind_code, problem = request.POST.get("kind", "sump"), ""
-    if request.method == "POST":
-        if kind_code not in kinds():
-            problem = "Choose a kind of job from the list."
-        elif not typed["title"]:
-            problem = "Give the job a name by which you will find it again."
-        else:
-            made = services.create(shop=request.membership.shop, user=_user(request), kind_code=kind_code, **typed)
-            return redirect("worksheet", job_id=made.pk)
-    context = {"typed": typed, "kinds": list(kinds().values()), "kind_code": kind_code, "problem": problem}
-    return render(request, "jobs/new.html", context, status=422 if problem else 200)
+    typed = {name: request.POST.get(name, "").strip()[:200] for name in _TYPED}
+    kind_code = request.POST.get("kind", "sump")
+    if request.method != "POST":
+        return _new_form(request, typed)
+    if kind_code not in kinds():
+        return _new_form(request, typed, problem="Choose a kind of job from the list.")
+    if not typed["title"]:
+        return _new_form(request, typed, kind_code=kind_code, problem="Give the job a name by which you will find it again.")
+    made = services.create(shop=request.membership.shop, user=_user(request), kind_code=kind_code, **typed)
+    return redirect("worksheet", job_id=made.pk)
 
 
 @require_POST
@@ -63,14 +69,12 @@ def upload(request: ShopRequest) -> HttpResponse:
     sent = request.FILES.get("file")
     try:
         if sent is None or sent.size is None:
-            raise document.JobFileError("choose a job file first")
+            raise JobFileError("choose a job file first")
         if sent.size > _LARGEST_JOB_FILE:
-            raise document.JobFileError("it is larger than 1 MB, and a job file never is")
-        content = intake.loads(sent.read())
-        made = services.adopt(shop=request.membership.shop, user=_user(request), content=content)
+            raise JobFileError("it is larger than 1 MB, and a job file never is")
+        made = services.adopt(shop=request.membership.shop, user=_user(request), content=intake.loads(sent.read()))
     except SizingError as problem:
-        context = {"typed": {}, "kinds": list(kinds().values()), "kind_code": "sump", "file_problem": f"The job file was not read: {problem}"}
-        return render(request, "jobs/new.html", context, status=422)
+        return _new_form(request, dict.fromkeys(_TYPED, ""), file_problem=f"The job file was not read: {problem}")
     return redirect("worksheet", job_id=made.pk)
 
 

@@ -44,7 +44,7 @@ def may(action: Action) -> Callable[[View], View]:
         @login_required
         def guarded(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
             membership = getattr(request, "membership", None)
-            if membership is None or not can(membership, action):
+            if not membership or not can(membership, action):  # a lazy None is not None, but it is false
                 raise PermissionDenied("Your role does not allow this. Ask the owner of the shop.")
             return view(cast(ShopRequest, request), *args, **kwargs)
 

@@ -90,6 +90,7 @@ def _other_unit(figure: Figure | None, dimension: str, job: Job) -> str:
 
 def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str) -> LegRow:
     """The row of one leg."""
+
     def figure(name: str, label: str) -> Field:
         path, has = f"legs.{entry.id}.{name}", getattr(entry, name)
         typed, problem = _pending(job, path)

@@ -166,7 +166,13 @@ def _last_good(sizing: Sizing) -> list[str]:
 
 def _stages(sizing: Sizing) -> list[StageView]:
     missing = fields.missing_paths(sizing.missing)
-    decided = {"water": sizing.kind.stage_summary(sizing.facts), "flow": _flow_line(sizing), "run": _run_line(sizing), "pump": _pump_line(sizing), "proof": _proof_line(sizing)}
+    decided = {
+        "water": sizing.kind.stage_summary(sizing.facts),
+        "flow": _flow_line(sizing),
+        "run": _run_line(sizing),
+        "pump": _pump_line(sizing),
+        "proof": _proof_line(sizing),
+    }
     made = []
     for code, title in _STAGES:
         shown = [question for question in sizing.kind.questions if question.stage == code and sizing.facts.shown(question)]
@@ -217,7 +223,9 @@ def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
         speeds = {leg.id: units.show(float(speed), "velocity", system) for leg, speed in zip(sizing.legs, found, strict=True)}
     rows = []
     for index, entry in enumerate(sizing.job.legs):
-        loss = sum(line.head_m for line in sizing.tape.lines if line.leg_id == entry.id and line.code in ("pipe", "fittings")) if sizing.tape else None
+        loss = (
+            sum(line.head_m for line in sizing.tape.lines if line.leg_id == entry.id and line.code in ("pipe", "fittings")) if sizing.tape else None
+        )
         shown = "" if loss is None else units.show(loss, "length", system)
         speed = speeds.get(entry.id, "")
         rows.append(fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else ""))
@@ -250,4 +258,12 @@ def _candidates(found: tuple[Candidate, ...], sizing: Sizing, currency: str) -> 
 
 def _check(check: Check, system: System) -> CheckView:
     shown = working(check.working, system) if check.working else None
-    return CheckView(check.label, check.state, SIGNS[check.state], CHECK_WORDS[check.state], check.said.text(system), "" if check.state == "hold" else check.remedy, shown)
+    return CheckView(
+        check.label,
+        check.state,
+        SIGNS[check.state],
+        CHECK_WORDS[check.state],
+        check.said.text(system),
+        "" if check.state == "hold" else check.remedy,
+        shown,
+    )

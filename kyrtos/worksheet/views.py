@@ -20,7 +20,9 @@ from kyrtos.jobs.services import Conflict, Saved
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.worksheet.sheet import sheet
-from sizing import edit, job as document, tables
+from sizing import edit, tables
+from sizing import job as document
+from sizing.errors import SizingError
 from sizing.pipework.pipe import pipes
 from sizing.report import report
 
@@ -96,7 +98,7 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
         saved: Saved = services.change(
             job=job, user=_user(request), path="", page=request.POST.get("page", "")[:40], apply=lambda content: _LEG_ACTIONS[action](content, leg)
         )
-    except edit.SizingError as problem:
+    except SizingError as problem:
         return HttpResponse(str(problem), status=400, content_type="text/plain")
     return _answer(request, saved.job, saved.document)
 
@@ -138,5 +140,7 @@ def _file(content: dict[str, object], name: str) -> HttpResponse:
 def copy(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """A new job with the same facts."""
     content = services.current(_job(request, job_id))
-    made = services.adopt(shop=request.membership.shop, user=_user(request), content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]}))
+    made = services.adopt(
+        shop=request.membership.shop, user=_user(request), content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]})
+    )
     return redirect("worksheet", job_id=made.pk)

@@ -147,7 +147,9 @@ class Sump(Kind):
             ("share that runs off", Measure(surface.runoff_coefficient, "ratio")),
             ("rain", Measure(facts.si("rain_rate"), "rain")), ("area", Measure(surface.area_m2, "area")),
         )  # fmt: skip
-        return Working("Rain on surfaces", "flow = C × rain × area", inputs, Measure(found.flow_m3s, "flow"), "rational method, Kuichling 1889; rule SMP-04")
+        return Working(
+            "Rain on surfaces", "flow = C × rain × area", inputs, Measure(found.flow_m3s, "flow"), "rational method, Kuichling 1889; rule SMP-04"
+        )
 
     def _as_stated(self, facts: Facts, rules: Rules) -> Working:
         flow = Measure(facts.si("stated_flow"), "flow")

@@ -151,9 +151,13 @@ def _drain_back(running: Running, worked: Basin) -> Check:
         return Check("drain_back", "Nothing runs back", "hold", text)
     share = worked.drain_back_volume_m3 / worked.storage_m3
     text = said(
-        "Without a check valve {volume} runs back at every stop, {share} of the storage.", volume=Measure(volume, "volume"), share=Measure(share, "ratio")
+        "Without a check valve {volume} runs back at every stop, {share} of the storage.",
+        volume=Measure(volume, "volume"),
+        share=Measure(share, "ratio"),
     )
-    return Check("drain_back", "What runs back", _state(share <= 0.2, share < 0.6), text, "Fit a check valve near the pump, with a union to lift it out.")
+    return Check(
+        "drain_back", "What runs back", _state(share <= 0.2, share < 0.6), text, "Fit a check valve near the pump, with a union to lift it out."
+    )
 
 
 def _power_cut(running: Running, worked: Basin) -> Check:

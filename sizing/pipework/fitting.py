@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -128,7 +129,7 @@ def k_value(fitting_id: str, inside_diameter_m: float, *, method: Method = "tp41
     if method == "hooper" and item.hooper and reynolds:
         return item.hooper[0] / reynolds + item.hooper[1] * (1.0 + 1.0 / inches)
     if method == "darby" and item.darby and reynolds:
-        return item.darby[0] / reynolds + item.darby[1] * (1.0 + item.darby[2] / inches**0.3)
+        return item.darby[0] / reynolds + item.darby[1] * (1.0 + item.darby[2] / math.pow(inches, 0.3))
     if method not in METHODS:
         raise UnknownName("fitting method", method, METHODS)
     return k_tp410(item, inside_diameter_m)

@@ -45,12 +45,12 @@ VALIDITY = {
 
 def velocity_m_s(flow_m3s: ArrayLike, inside_diameter_m: ArrayLike) -> Array:
     """Mean velocity [m/s] = flow / (pi d2 / 4)."""
-    return np.asarray(flow_m3s) / (np.pi / 4.0 * np.square(inside_diameter_m))
+    return np.asarray(np.asarray(flow_m3s, dtype=float) / (np.pi / 4.0 * np.square(np.asarray(inside_diameter_m, dtype=float))))
 
 
 def reynolds(velocity_m_s: ArrayLike, inside_diameter_m: ArrayLike, kinematic_viscosity_m2_s: float) -> Array:
     """Reynolds number v d / nu."""
-    return np.asarray(velocity_m_s) * inside_diameter_m / kinematic_viscosity_m2_s
+    return np.asarray(np.asarray(velocity_m_s, dtype=float) * inside_diameter_m / kinematic_viscosity_m2_s)
 
 
 def colebrook(reynolds_number: ArrayLike, relative_roughness: ArrayLike) -> Array:
@@ -97,7 +97,7 @@ def darcy_weisbach_m(
 
 def velocity_head_m(velocity_m_s: ArrayLike) -> Array:
     """Velocity head [m] = v2 / 2g."""
-    return np.square(velocity_m_s) / (2.0 * GRAVITY_M_S2)
+    return np.asarray(np.square(np.asarray(velocity_m_s, dtype=float)) / (2.0 * GRAVITY_M_S2))
 
 
 def hazen_williams_m(flow_m3s: ArrayLike, inside_diameter_m: ArrayLike, length_m: ArrayLike, hazen_williams_c: ArrayLike) -> Array:

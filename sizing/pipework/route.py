@@ -137,8 +137,8 @@ class SystemCurve:
 
     def head_m(self, flow_m3s: ArrayLike) -> Array:
         """Total head [m]: the largest over the points. Same shape as ``flow_m3s``."""
-        heads = self.heads_to_points_m(flow_m3s).max(axis=0)
-        return heads.reshape(np.shape(flow_m3s))
+        heads: Array = self.heads_to_points_m(flow_m3s).max(axis=0)
+        return heads.reshape(np.shape(np.asarray(flow_m3s)))
 
     def head_at(self, flow_m3s: float) -> float:
         """Total head [m] at one flow."""

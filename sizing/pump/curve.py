@@ -82,7 +82,7 @@ class PumpCurve:
 
     def head_m(self, flow_m3s: ArrayLike) -> Array:
         """Head [m] at flows [m3/s]; NaN outside the curve."""
-        return np.asarray(self._head(flow_m3s))
+        return np.asarray(self._head(np.asarray(flow_m3s, dtype=float)))
 
     def head_at(self, flow_m3s: float) -> float:
         """Head [m] at one flow.

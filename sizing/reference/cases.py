@@ -51,7 +51,7 @@ def agrees(got: Any, wanted: dict[str, Any]) -> bool:
         return bool(got == value)
     if not isinstance(got, int | float) or not math.isfinite(got):
         return False
-    return abs(got - value) <= max(wanted["abs"], wanted["rel"] * abs(value), 1e-12 * abs(value))
+    return bool(abs(got - value) <= max(wanted["abs"], wanted["rel"] * abs(value), 1e-12 * abs(value)))
 
 
 def _tell(name: str, got: Any, wanted: dict[str, Any]) -> str:

@@ -64,7 +64,8 @@ def _system(given: Inputs) -> SystemCurve:
 
 def route_head(given: Inputs) -> Answers:
     """Total head and every part of it at each flow."""
-    system, answers = _system(given["route"]), {}
+    system = _system(given["route"])
+    answers: Answers = {}
     for i, flow in enumerate(given["flows_m3s"], 1):
         governing, static_m, pressure_m = system.governing(flow)
         pipe, fittings = system.losses_m(flow)
@@ -90,7 +91,8 @@ def _pump(given: Inputs) -> PumpCurve:
 
 def pump_curve(given: Inputs) -> Answers:
     """Whether each flow lies on the curve, and the head there."""
-    curve, answers = _pump(given["pump"]), {}
+    curve = _pump(given["pump"])
+    answers: Answers = {}
     for i, flow in enumerate(given["flows_m3s"], 1):
         answers[f"within_curve_{i}"] = curve.covers(flow)
         if curve.covers(flow):
@@ -100,7 +102,8 @@ def pump_curve(given: Inputs) -> Answers:
 
 def operating_point(given: Inputs) -> Answers:
     """Status, every crossing and the margins of each pump on the route."""
-    system, answers = _system(given["route"]), {}
+    system = _system(given["route"])
+    answers: Answers = {}
     for pump in given["pumps"]:
         curve, name = _pump(pump), pump["id"]
         found = duty(curve, system)

@@ -28,7 +28,8 @@ class Plan:
         """Area in plan [m2]."""
         if self.diameter_m is not None:
             return math.pi / 4.0 * self.diameter_m**2
-        assert self.length_m is not None and self.width_m is not None  # checked when made
+        assert self.length_m is not None
+        assert self.width_m is not None
         return self.length_m * self.width_m
 
     @property

@@ -38,7 +38,10 @@ def test_a_job_file_written_and_read_is_the_same_job(cellar):
         ('{"format": "kyrtos-job/1"}', "kind: Field required"),
         ('{"format": "kyrtos-job/1", "kind": "sump", "colour": 1}', "colour: Extra inputs"),
         ('{"format": "kyrtos-job/1", "kind": "sump", "answers": {"rise": {"value": NaN, "unit": "m"}}}', "answers.rise"),
-        ('{"format": "kyrtos-job/1", "kind": "sump", "legs": [{"id": "a", "series": "x", "nominal": "y", "fittings": [{"fitting": "gizmo"}]}]}', "gizmo"),
+        (
+            '{"format": "kyrtos-job/1", "kind": "sump", "legs": [{"id": "a", "series": "x", "nominal": "y", "fittings": [{"fitting": "gizmo"}]}]}',
+            "gizmo",
+        ),
     ],
 )
 def test_a_bad_job_file_is_told_where(text, says):
@@ -126,9 +129,10 @@ def test_removing_a_leg_removes_what_was_pending_in_it(blank):
 
 def test_a_run_has_an_end_to_its_legs(blank):
     job = blank
+    while len(job.legs) < 40:
+        job = add_leg(job)
     with pytest.raises(SizingError, match="at most 40"):
-        for _ in range(50):
-            job = add_leg(job)
+        add_leg(job)
 
 
 def test_an_unusual_figure_is_remarked_with_the_unit_that_may_be_meant():
@@ -145,7 +149,10 @@ def test_facts_fall_back_to_defaults_as_assumed(blank):
         facts.si("pit_depth")
 
 
-@given(st.text(max_size=20), st.sampled_from([f"answers.{question.key}" for question in kind("sump").questions] + ["legs.a.length", "legs.a.fittings", "legs.a.pipe"]))
+@given(
+    st.text(max_size=20),
+    st.sampled_from([f"answers.{question.key}" for question in kind("sump").questions] + ["legs.a.length", "legs.a.fittings", "legs.a.pipe"]),
+)
 def test_no_text_in_any_field_breaks_an_edit(text, path):
     made = edit(Job(kind="sump", legs=kind("sump").default_legs), path, text)
     assert document.load(document.dump(made.job)) == made.job

@@ -85,9 +85,10 @@ def test_keeps_the_unit_that_was_typed():
 @given(st.text(max_size=30), st.sampled_from(sorted(units.SI_UNITS)))
 def test_any_text_is_read_or_refused(text, dimension):
     try:
-        assert abs(quantity.read(text, dimension).si) < float("inf")
-    except UnreadableQuantity as problem:
-        assert str(problem)
+        si = quantity.read(text, dimension).si
+    except UnreadableQuantity:
+        return
+    assert abs(si) < float("inf")
 
 
 @given(st.floats(1e-6, 1e6), st.sampled_from(["l/s", "l/min", "m³/h", "gpm", "gph", "imp gpm", "cfs"]))

@@ -30,7 +30,15 @@ def test_a_wrong_answer_an_error_and_an_unknown_family_are_misses():
 
 @pytest.mark.parametrize(
     ("got", "value", "ok"),
-    [(1.0009, 1.0, True), (1.01, 1.0, False), (False, True, False), (True, True, True), (None, None, True), ("operates", "operates", True), (float("nan"), 1.0, False)],
+    [
+        (1.0009, 1.0, True),
+        (1.01, 1.0, False),
+        (False, True, False),
+        (True, True, True),
+        (None, None, True),
+        ("operates", "operates", True),
+        (float("nan"), 1.0, False),
+    ],
 )
 def test_agreement(got, value, ok):
     assert agrees(got, {"value": value, "rel": 1e-3, "abs": 0.0}) is ok

@@ -77,7 +77,9 @@ def test_equivalent_length_adds_to_the_fittings_not_to_the_pipe():
     assert fittings[0, 0] == pytest.approx(pipe[0, 0] / 2, rel=1e-12)
 
 
-@pytest.mark.parametrize("changes", [{"inside_diameter_m": 0.0}, {"length_m": -1.0}, {"k_sum": float("nan")}, {"roughness_m": 0.02}, {"flow_share": 1.2}])
+@pytest.mark.parametrize(
+    "changes", [{"inside_diameter_m": 0.0}, {"length_m": -1.0}, {"k_sum": float("nan")}, {"roughness_m": 0.02}, {"flow_share": 1.2}]
+)
 def test_a_leg_that_cannot_be_is_refused(changes):
     with pytest.raises(OutOfRange, match="must lie between"):
         leg(**changes)

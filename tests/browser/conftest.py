@@ -1,0 +1,85 @@
+"""The real interface in Debian's Chromium, against Django's live server and the private database."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from kyrtos.demo.management.commands.load_demo import load
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-extensions",
+    "--force-color-profile=srgb",
+    "--font-render-hinting=none",
+    "--hide-scrollbars",
+]
+WAIT_MS = 8000
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _orm_beside_playwright() -> Iterator[None]:
+    """Playwright runs an event loop in this thread, and Django would refuse the ORM beside one."""
+    os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+    yield
+    del os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"]
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        yield playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+
+
+@pytest.fixture
+def page(browser, live_server, transactional_db) -> Iterator[Page]:
+    """A page on the demo shop, at 1280x800; anything in the console fails the test."""
+    yield from open_page(browser, live_server.url, 1280, 800)
+
+
+@pytest.fixture
+def phone(browser, live_server, transactional_db) -> Iterator[Page]:
+    yield from open_page(browser, live_server.url, 390, 844)
+
+
+def open_page(browser: Browser, url: str, width: int, height: int) -> Iterator[Page]:
+    load()
+    context = browser.new_context(base_url=url, viewport={"width": width, "height": height})
+    page = context.new_page()
+    page.set_default_timeout(WAIT_MS)
+    said: list[str] = []
+    page.on("console", lambda message: said.append(message.text) if message.type in ("error", "warning") else None)
+    page.on("pageerror", lambda error: said.append(str(error)))
+    yield page
+    context.close()
+    assert [line for line in said if "ERR_FAILED" not in line and "Failed to fetch" not in line] == []  # a test may cut the line
+
+
+def sign_in(page: Page) -> None:
+    page.goto("/")
+    page.click("#demo")
+    page.wait_for_selector("text=Bench")
+
+
+def open_cellar(page: Page) -> None:
+    sign_in(page)
+    page.click("text=Bookbinder's cellar")
+    page.wait_for_selector("#worksheet svg.wide", state="attached")
+
+
+def type_in(page: Page, path: str, text: str) -> None:
+    """Type into a field and leave it by Tab, then wait until the server has it."""
+    field = page.locator(f'[data-path="{path}"]').first
+    revision = page.get_attribute("#worksheet", "data-revision")
+    field.fill(text)
+    field.press("Tab")
+    page.wait_for_function("r => document.getElementById('worksheet').dataset.revision !== r", arg=revision)

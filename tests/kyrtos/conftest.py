@@ -1,0 +1,48 @@
+"""A shop with people in every role, the demo catalogue and one job."""
+
+from __future__ import annotations
+
+import pytest
+from django.test import Client
+
+from kyrtos.demo.management.commands.load_demo import load
+from kyrtos.jobs.models import Job
+from kyrtos.shop.models import Membership, Role, Shop, User
+
+
+@pytest.fixture
+def shop(db) -> Shop:
+    return load()
+
+
+@pytest.fixture
+def job(shop) -> Job:
+    return shop.jobs.get(title="Bookbinder's cellar")
+
+
+@pytest.fixture
+def as_role(shop):
+    """A client signed in as the demo person of a role; 'stranger' is the owner of another shop."""
+
+    def sign_in(role: str) -> Client:
+        client = Client()
+        if role == "stranger":
+            user = User.objects.create(username="stranger")
+            Membership.objects.create(user=user, shop=Shop.objects.create(name="Elsewhere Pumps"), role=Role.OWNER)
+            client.force_login(user)
+        elif role != "nobody":
+            client.force_login(Membership.objects.get(shop=shop, role=role).user)
+        return client
+
+    return sign_in
+
+
+@pytest.fixture
+def estimator(as_role) -> Client:
+    return as_role("estimator")
+
+
+def change(client: Client, job: Job, path: str, value: str, *, revision: int | None = None, page: str = "page-1", **more):
+    """Post one edit as the worksheet does."""
+    sent = {"path": path, "value": value, "revision": job.head if revision is None else revision, "page": page, **more}
+    return client.post(f"/jobs/{job.pk}/change/", sent, headers={"HX-Request": "true"})

@@ -1,0 +1,89 @@
+"""Who gets what at every address: one table over (role, method, address, status)."""
+
+import pytest
+from django.test import Client
+from django.urls import get_resolver
+
+ROLES = ("owner", "estimator", "technician", "viewer", "stranger", "nobody")
+SEE = (200, 200, 200, 200, 404, 302)
+EDIT = (200, 200, 200, 403, 404, 302)
+# (name, method, address with {job}, posted, statuses in the order of ROLES)
+TABLE = [
+    ("bench", "get", "/", {}, (200, 200, 200, 200, 200, 302)),
+    ("new-job", "get", "/jobs/new/", {}, (200, 200, 200, 403, 200, 302)),
+    ("new-job", "post", "/jobs/new/", {"title": "", "kind": "sump"}, (422, 422, 422, 403, 422, 302)),
+    ("upload-job", "post", "/jobs/upload/", {}, (422, 422, 422, 403, 422, 302)),
+    ("worksheet", "get", "/jobs/{job}/", {}, SEE),
+    ("change", "post", "/jobs/{job}/change/", {"path": "answers.rise", "value": "110 mm"}, EDIT),
+    ("legs", "post", "/jobs/{job}/legs/add/", {}, EDIT),
+    ("step", "post", "/jobs/{job}/undo/", {}, EDIT),
+    ("job-file", "get", "/jobs/{job}/job.json", {}, SEE),
+    ("sizing-file", "get", "/jobs/{job}/sizing.json", {}, SEE),
+    ("copy-job", "post", "/jobs/{job}/copy/", {}, (302, 302, 302, 403, 404, 302)),
+    ("issue-paper", "post", "/jobs/{job}/paper/issue/", {"revision": "999"}, (302, 302, 403, 403, 404, 302)),
+    ("paper", "get", "/jobs/{job}/paper/7/", {}, (404, 404, 404, 404, 404, 302)),
+    ("catalogue", "get", "/catalogue/", {}, (200, 200, 200, 200, 200, 302)),
+    ("import-pumps", "get", "/catalogue/import/", {}, (200, 200, 403, 403, 200, 302)),
+    ("import-pumps", "post", "/catalogue/import/", {}, (422, 422, 403, 403, 422, 302)),
+    ("export-pumps", "get", "/catalogue/pumps.csv", {}, (200, 200, 200, 200, 200, 302)),
+    ("pump", "get", "/catalogue/ondrath-k-11/", {}, (200, 200, 200, 200, 404, 302)),
+    ("sign-in", "get", "/sign-in/", {}, (302, 302, 302, 302, 302, 200)),
+    ("health", "get", "/health", {}, (200, 200, 200, 200, 200, 200)),
+]
+ELSEWHERE = {"demo-sign-in", "sign-out"}  # tested below
+
+
+@pytest.mark.parametrize("role", ROLES)
+def test_every_address_for(role, as_role, job):
+    client = as_role(role)
+    got = {(method, address): getattr(client, method)(address.format(job=job.pk), posted).status_code for _, method, address, posted, _ in TABLE}
+    assert got == {(method, address): statuses[ROLES.index(role)] for _, method, address, _, statuses in TABLE}
+
+
+def _names(patterns):
+    for pattern in patterns:
+        if hasattr(pattern, "url_patterns"):
+            yield from _names(pattern.url_patterns)
+        elif pattern.name:
+            yield pattern.name
+
+
+def test_the_table_holds_every_address():
+    assert set(_names(get_resolver().url_patterns)) == {row[0] for row in TABLE} | ELSEWHERE
+
+
+def test_the_demo_click_works_on_loopback_in_demo_mode_only(shop, settings):
+    assert Client(REMOTE_ADDR="127.0.0.1").post("/sign-in/demo/").status_code == 302
+    assert Client(REMOTE_ADDR="10.0.0.7").post("/sign-in/demo/").status_code == 404
+    assert Client(REMOTE_ADDR="127.0.0.1", headers={"X-Forwarded-For": "10.0.0.7"}).post("/sign-in/demo/").status_code == 404
+    settings.DEMO = False
+    assert Client(REMOTE_ADDR="127.0.0.1").post("/sign-in/demo/").status_code == 404
+
+
+def test_signing_in_with_a_password_and_out(shop, django_user_model):
+    user = django_user_model.objects.get(username="isolde")
+    user.set_password("weir-steps-nine")
+    user.save()
+    client = Client()
+    assert b"do not go together" in client.post("/sign-in/", {"username": "isolde", "password": "wrong"}).content
+    assert client.post("/sign-in/", {"username": "isolde", "password": "weir-steps-nine"}).url == "/"
+    assert client.post("/sign-out/").status_code == 302
+    assert client.get("/").status_code == 302
+
+
+def test_a_person_without_a_shop_may_do_nothing(db, django_user_model):
+    client = Client()
+    client.force_login(django_user_model.objects.create(username="lost"))
+    assert client.get("/").status_code == 403
+
+
+def test_a_strict_policy_goes_with_every_page(estimator):
+    policy = estimator.get("/").headers["Content-Security-Policy"]
+    assert "default-src 'self'" in policy
+    assert "unsafe" not in policy
+
+
+def test_forms_are_guarded_against_forged_requests(shop):
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(shop.memberships.get(role="owner").user)
+    assert client.post("/jobs/new/", {"title": "x"}).status_code == 403

@@ -1,0 +1,58 @@
+import pytest
+
+from kyrtos.jobs import services
+from kyrtos.jobs.models import Job
+
+
+def titles(answer):
+    return {job.title for job in answer.context["page"].object_list}
+
+
+FOUND = [
+    ("", {"Bookbinder's cellar", "Chandler's undercroft", "Boathouse crawl space"}),
+    ("?q=cellar", {"Bookbinder's cellar"}),
+    ("?q=tanner+pell", {"Bookbinder's cellar"}),
+    ("?q=K+11", {"Bookbinder's cellar"}),
+    ("?state=open", {"Chandler's undercroft", "Boathouse crawl space"}),
+    ("?state=sized", {"Bookbinder's cellar"}),
+    ("?kind=sump&customer=M.+Aldous%2C+ship+chandler", {"Chandler's undercroft"}),
+    ("?q=nothing", set()),
+    ("?page=99&state=nonsense", set()),
+]
+
+
+@pytest.mark.parametrize(("query", "wanted"), FOUND)
+def test_search_and_filters(estimator, query, wanted):
+    assert titles(estimator.get(f"/{query}")) == wanted
+
+
+def test_a_new_job_opens_as_a_blank_sheet(estimator, shop):
+    answer = estimator.post("/jobs/new/", {"title": "Vestry pit", "customer": "The sexton", "site": "Hill Street", "kind": "sump"}, follow=True)
+    assert "Still needed:" in answer.content.decode()
+    made = Job.objects.get(title="Vestry pit")
+    assert (made.shop, made.state, made.customer) == (shop, "open", "The sexton")
+
+
+@pytest.mark.parametrize(
+    ("posted", "says"),
+    [
+        ({"title": " ", "kind": "sump", "customer": "Keep me"}, "Give the job a name"),
+        ({"title": "x", "kind": "volcano", "customer": "Keep me"}, "Choose a kind"),
+    ],
+)
+def test_a_form_that_cannot_be_keeps_what_was_typed(estimator, posted, says):
+    answer = estimator.post("/jobs/new/", posted)
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+    assert "Keep me" in answer.content.decode()
+
+
+def test_as_many_queries_for_one_job_as_for_sixty(estimator, shop, job, django_assert_num_queries):
+    estimator.get("/")
+    with django_assert_num_queries(6) as few:
+        estimator.get("/")
+    content = services.current(job)
+    for number in range(12):
+        services.adopt(shop=shop, user=None, content=content.model_copy(update={"title": f"Cellar {number}"}))
+    with django_assert_num_queries(len(few.captured_queries)):
+        estimator.get("/")

@@ -1,0 +1,63 @@
+import io
+
+import pytest
+from pypdf import PdfReader
+
+from kyrtos.jobs import services as jobs
+from kyrtos.paper.models import Paper
+from kyrtos.paper.services import CannotIssue, issue, print_paper, thaw
+from tests.kyrtos.conftest import change
+
+
+def words(pdf: bytes) -> str:
+    return " ".join(" ".join(page.extract_text().split()) for page in PdfReader(io.BytesIO(pdf)).pages)
+
+
+@pytest.fixture
+def wenna(shop):
+    return shop.memberships.get(role="estimator").user
+
+
+def test_the_paper_holds_the_numbers_of_the_worksheet(estimator, job, wenna):
+    text = words(bytes(issue(job=job, user=wenna).pdf))
+    sizing = jobs.size_document(job.shop, jobs.current(job))
+    for part in (
+        "Needs 6.36 m³/h at 8.24 m.", "Ondrath K 11", sizing.tape.figures("metric")[1], "measured on site", "from a drawing", "told by the customer", "assumed",
+        "Signature of the customer", "confined space", "Local codes, permits and licensed trades", "1000 mm", "€ 268.00", "Pell & Sorrow",
+    ):  # fmt: skip
+        assert part in text, part
+
+
+def test_a_paper_prints_the_same_after_the_catalogue_and_the_rules_changed(estimator, job, shop, wenna):
+    paper = issue(job=job, user=wenna)
+    before = bytes(paper.pdf)
+    shop.pumps.filter(pump_id="ondrath-k-11").update(heads_m=[2.0] * 9, price=1.0)
+    shop.house_rules.create(rule_id="HI-01", value_si=0.5, reason="test")
+    shop.catalogue_revision += 1
+    shop.save()
+    change(estimator, job, "answers.rise", "150 mm")
+    again = print_paper(job, thaw(Paper.objects.get(pk=paper.pk)), number=1, issued=paper.issued, issued_by=str(wenna))
+    assert words(again).replace("revision 2", "revision 1") == words(before).replace("revision 2", "revision 1")
+    assert estimator.get(f"/jobs/{job.pk}/paper/1/").content == before
+
+
+def test_papers_are_numbered_and_listed(estimator, job):
+    for _ in range(2):
+        estimator.post(f"/jobs/{job.pk}/paper/issue/")
+    assert [paper.number for paper in job.papers.all()] == [2, 1]
+    assert "issued 2×" in estimator.get(f"/jobs/{job.pk}/").content.decode()
+
+
+def test_a_paper_is_not_issued_of_something_else_than_was_seen(estimator, job):
+    answer = estimator.post(f"/jobs/{job.pk}/paper/issue/", {"revision": "0"}, follow=True)
+    assert "The job changed since you looked" in answer.content.decode()
+    assert not job.papers.exists()
+
+
+@pytest.mark.parametrize(("path", "value", "says"), [("answers.rise", "lots", "cannot be read"), ("answers.flow_from", "rain", "still missing")])
+def test_an_unfinished_job_gets_no_paper(estimator, job, wenna, path, value, says):
+    change(estimator, job, path, value)
+    job.refresh_from_db()
+    with pytest.raises(CannotIssue, match=says):
+        issue(job=job, user=wenna)
+    assert says in estimator.post(f"/jobs/{job.pk}/paper/issue/", follow=True).content.decode()

@@ -1,0 +1,194 @@
+import json
+import re
+
+import pytest
+
+from kyrtos.jobs import services
+from kyrtos.jobs.models import Job
+from sizing import job as document
+from tests.kyrtos.conftest import change
+
+
+def test_the_page_and_the_fragment_are_the_same_sheet(estimator, job):
+    page = estimator.get(f"/jobs/{job.pk}/")
+    fragment = estimator.get(f"/jobs/{job.pk}/", headers={"HX-Request": "true"})
+    assert page.headers["Vary"].count("HX-Request") == 1
+    assert b"<html" in page.content
+    assert b"<html" not in fragment.content
+    for part in (b'id="verdict"', b"Ondrath K 11", b"<svg", b'id="total-head"'):
+        assert part in page.content
+        assert part in fragment.content
+
+
+def test_an_edit_saves_sizes_and_answers_with_the_sheet(estimator, job):
+    answer = change(estimator, job, "answers.rise", "4 in")
+    assert answer.status_code == 200
+    job.refresh_from_db()
+    assert services.current(job).answers["rise"].text == "4 in"
+    assert job.revisions.count() == 2
+    assert f'data-revision="{job.head}"' in answer.content.decode()
+
+
+def test_nonsense_is_told_beside_the_field_and_survives_a_reload(estimator, job):
+    change(estimator, job, "answers.rise", "<b>lots</b>")
+    text = estimator.get(f"/jobs/{job.pk}/").content.decode()
+    assert 'value="&lt;b&gt;lots&lt;/b&gt;"' in text
+    assert "holds no number that can be read" in text
+    assert "shown with the last good value of: Rise with the pump off" in text
+    assert "Ondrath K 11" in text
+
+
+@pytest.mark.parametrize("value", ["", "-5 m", "99999 km", "5 bananas", "nan", "1e999 m", "x" * 5000, "½ in", "0"])
+@pytest.mark.parametrize(
+    "path",
+    ["answers.rise", "answers.pit_diameter", "answers.margin", "legs.a.length", "legs.a.ends_at", "legs.a.pipe", "legs.a.fittings", "pump", "title"],
+)
+def test_no_value_in_any_field_breaks_the_sheet(estimator, job, path, value):
+    assert change(estimator, job, path, value).status_code == 200
+    assert estimator.get(f"/jobs/{job.pk}/").status_code == 200
+
+
+def test_a_broken_form_gets_a_plain_answer(estimator, job):
+    assert change(estimator, job, "answers.colour", "red").status_code == 400
+    assert estimator.post(f"/jobs/{job.pk}/legs/remove/", {"leg": "zz"}).status_code == 400
+
+
+def test_undo_takes_a_row_of_typing_as_one_step_and_redo_brings_it_back(estimator, job):
+    for text in ("1", "11", "110 mm"):
+        job.refresh_from_db()
+        change(estimator, job, "answers.rise", text)
+    estimator.post(f"/jobs/{job.pk}/undo/")
+    job.refresh_from_db()
+    assert services.current(job).answers["rise"].text == "102 mm"
+    assert services.steps(job) == services.Steps(back=False, forward=True)
+    estimator.post(f"/jobs/{job.pk}/redo/")
+    job.refresh_from_db()
+    assert services.current(job).answers["rise"].text == "110 mm"
+
+
+def test_a_change_after_undo_starts_a_new_line_and_loses_no_revision(estimator, job):
+    change(estimator, job, "answers.rise", "110 mm")
+    estimator.post(f"/jobs/{job.pk}/undo/")
+    job.refresh_from_db()
+    change(estimator, job, "answers.margin", "2")
+    job.refresh_from_db()
+    assert (job.head, job.revisions.count()) == (3, 3)
+    assert job.revisions.get(number=3).parent == 1
+    assert services.redo(job) is False
+
+
+def test_nothing_before_the_first_revision(job):
+    assert services.undo(job) is False
+
+
+def test_two_pages_on_different_fields_both_win(estimator, job):
+    change(estimator, job, "answers.rise", "110 mm", revision=1, page="one")
+    answer = change(estimator, job, "answers.margin", "2", revision=1, page="two")
+    assert "changed this field meanwhile" not in answer.content.decode()
+    job.refresh_from_db()
+    held = services.current(job).answers
+    assert (held["rise"].text, held["margin"].text) == ("110 mm", "2 ×")
+
+
+def test_two_pages_on_one_field_the_second_sees_both_and_chooses(estimator, job):
+    change(estimator, job, "answers.rise", "110 mm", revision=1, page="one")
+    answer = change(estimator, job, "answers.rise", "120 mm", revision=1, page="two")
+    assert "Wenna Polreath changed this field meanwhile to “110 mm”; you typed “120 mm”" in answer.content.decode()
+    job.refresh_from_db()
+    assert services.current(job).answers["rise"].text == "110 mm"
+    change(estimator, job, "answers.rise", "120 mm", revision=1, page="two", keep="mine")
+    job.refresh_from_db()
+    assert services.current(job).answers["rise"].text == "120 mm"
+
+
+def test_the_same_edit_sent_twice_changes_nothing_more(estimator, job):
+    change(estimator, job, "answers.rise", "110 mm", revision=1)
+    answer = change(estimator, job, "answers.rise", "110 mm", revision=1)
+    job.refresh_from_db()
+    assert job.revisions.count() == 2
+    assert "changed this field" not in answer.content.decode()
+
+
+def test_one_page_typing_on_is_no_conflict_with_itself(estimator, job):
+    change(estimator, job, "answers.rise", "110 mm", revision=1)
+    change(estimator, job, "answers.rise", "115 mm", revision=1)
+    job.refresh_from_db()
+    assert services.current(job).answers["rise"].text == "115 mm"
+
+
+def test_picking_a_pump_and_giving_it_back_to_the_rules(estimator, job):
+    assert b"The Tiddan Linnet 12 will run" in change(estimator, job, "pump", "tiddan-linnet-12").content
+    job.refresh_from_db()
+    assert job.pump == "Tiddan Linnet 12"
+    assert b"The Ondrath K 11 will run" in change(estimator, job, "pump", "").content
+
+
+def test_the_state_in_the_list_follows_the_sizing(estimator, job):
+    assert job.state == "sized"
+    change(estimator, job, "answers.rise", "400 mm")
+    job.refresh_from_db()
+    assert (job.state, job.pump) == ("no_fit", "")
+    change(estimator, job, "answers.flow_from", "rain")
+    job.refresh_from_db()
+    assert job.state == "open"
+
+
+def test_a_viewer_sees_and_cannot_type(as_role, job):
+    text = as_role("viewer").get(f"/jobs/{job.pk}/").content.decode()
+    assert "Issue the paper" not in text
+    assert 'data-may-edit="0"' in text
+    sheet = text[text.index('id="stages"') :]
+    fields = re.findall(r"<(?:input|select)[^>]*data-path[^>]*>", sheet)
+    assert len(fields) > 30
+    assert all("disabled" in field for field in fields)
+
+
+def test_downloaded_and_uploaded_a_job_is_the_same(estimator, job):
+    content = estimator.get(f"/jobs/{job.pk}/job.json").content
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    answer = estimator.post("/jobs/upload/", {"file": SimpleUploadedFile("job.json", content)})
+    made = Job.objects.get(pk=answer.url.strip("/").split("/")[-1])
+    assert services.current(made) == services.current(job)
+
+
+@pytest.mark.parametrize(
+    ("content", "says"), [(b"{", "not JSON"), (b'{"format": "kyrtos-job/1", "kind": "x"}', "no kind of job"), (b" " * 2_000_000, "larger than 1 MB")]
+)
+def test_a_bad_job_file_is_told(estimator, content, says):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    answer = estimator.post("/jobs/upload/", {"file": SimpleUploadedFile("job.json", content)})
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+
+
+def test_the_result_as_json_is_what_the_command_line_prints(estimator, job):
+    found = json.loads(estimator.get(f"/jobs/{job.pk}/sizing.json").content)
+    assert found["chosen"]["pump"] == "ondrath-k-11"
+
+
+def test_a_copy_has_the_same_facts_and_its_own_life(estimator, job):
+    answer = estimator.post(f"/jobs/{job.pk}/copy/")
+    made = Job.objects.get(pk=answer.url.strip("/").split("/")[-1])
+    assert made.title == "Bookbinder's cellar (copy)"
+    assert services.current(made).answers == services.current(job).answers
+
+
+def test_house_rules_of_the_shop_reach_the_sheet(estimator, job, shop):
+    shop.house_rules.create(rule_id="CYC-01", value_si=1 / 3600, reason="the last three burnt out")
+    assert "Starts an hour: watch" in estimator.get(f"/jobs/{job.pk}/").content.decode()
+
+
+def test_queries_do_not_grow_with_the_revisions(estimator, job, django_assert_max_num_queries):
+    for number in range(12):
+        job.refresh_from_db()
+        change(estimator, job, "answers.margin", f"1.{number + 10}", page=f"p{number}")
+    with django_assert_max_num_queries(14):
+        estimator.get(f"/jobs/{job.pk}/")
+
+
+def test_each_document_ever_held_can_still_be_read(estimator, job):
+    change(estimator, job, "answers.rise", "110 mm")
+    for revision in job.revisions.all():
+        assert document.load(revision.document).kind == "sump"
