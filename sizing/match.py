@@ -11,8 +11,9 @@ The order is by rules that can be read, one after the other, with no hidden weig
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,13 +84,30 @@ class _Sweep:
     duty: DutyTable
     misses: NDArray[np.int_]
 
-    @property
+    @cached_property
     def share(self) -> Array:
         return self.duty.flow_m3s / np.maximum(self.catalogue.best_flow_m3s, 1e-12)
 
-    @property
+    @cached_property
     def surplus(self) -> Array:
         return self.duty.flow_m3s / self.wanted.flow_m3s - 1.0
+
+    @cached_property
+    def preferred(self) -> NDArray[np.bool_]:
+        """Runs in the preferred part of its curve."""
+        with np.errstate(invalid="ignore"):
+            return (self.share >= self.rules.low("HI-01")) & (self.share <= self.rules.high("HI-01"))
+
+    @cached_property
+    def too_big(self) -> NDArray[np.bool_]:
+        """Gives much more flow than needed."""
+        with np.errstate(invalid="ignore"):
+            return np.asarray(self.surplus > self.rules.value("CHO-02"))
+
+    @cached_property
+    def reserve_enough(self) -> NDArray[np.bool_]:
+        """Has head to spare at shut-off."""
+        return np.asarray(self.duty.shutoff_margin_m >= self.rules.value("CHO-03") * abs(self.system.static_head_m))
 
 
 def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rules, *, most: int = 50) -> Match:
@@ -111,8 +129,8 @@ def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rule
     ordered = fit[_order(sweep, fit)]
     near, gaps = _near_misses(sweep, enough)
     return Match(
-        fits=tuple(_candidate(sweep, int(row), _fit_reasons(sweep, int(row))) for row in ordered[:most]),
-        near_misses=tuple(_candidate(sweep, int(row), _miss_reasons(sweep, int(row))) for row in near[np.argsort(gaps, kind="stable")][:MOST_NEAR_MISSES]),
+        fits=_candidates(sweep, ordered[:most], _fit_reasons),
+        near_misses=_candidates(sweep, near[np.argsort(gaps, kind="stable")][:MOST_NEAR_MISSES], _miss_reasons),
         fit_count=len(fit), considered=len(catalogue), out=_fallen_out(sweep, enough, set(near.tolist())),
     )  # fmt: skip
 
@@ -124,28 +142,14 @@ def candidate(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: 
     sweep = _Sweep(single, system, wanted, rules, duties(single.table, system), np.atleast_1d(misses))
     runs = sweep.duty.status[0] == OPERATES and sweep.duty.flow_m3s[0] >= wanted.flow_m3s
     reasons = _fit_reasons(sweep, 0) if runs and not sweep.misses[0] else _miss_reasons(sweep, 0)
-    return _candidate(sweep, 0, reasons)
+    return _candidates(sweep, np.array([0]), lambda sweep, row: reasons)[0]
 
 
 def _order(sweep: _Sweep, rows: NDArray[np.intp]) -> NDArray[np.intp]:
     """Order of some rows by the rules in this module's heading."""
     names = np.array([sweep.catalogue.pumps[row].pump_id for row in rows], dtype=str)
     cost = np.nan_to_num(_cost_per_year(sweep, rows), nan=np.inf)
-    return np.lexsort((names, cost, ~_reserve_enough(sweep)[rows], _too_big(sweep)[rows], ~_preferred(sweep)[rows]))
-
-
-def _preferred(sweep: _Sweep) -> NDArray[np.bool_]:
-    with np.errstate(invalid="ignore"):
-        return (sweep.share >= sweep.rules.low("HI-01")) & (sweep.share <= sweep.rules.high("HI-01"))
-
-
-def _too_big(sweep: _Sweep) -> NDArray[np.bool_]:
-    with np.errstate(invalid="ignore"):
-        return np.asarray(sweep.surplus > sweep.rules.value("CHO-02"))
-
-
-def _reserve_enough(sweep: _Sweep) -> NDArray[np.bool_]:
-    return np.asarray(sweep.duty.shutoff_margin_m >= sweep.rules.value("CHO-03") * abs(sweep.system.static_head_m))
+    return np.lexsort((names, cost, ~sweep.reserve_enough[rows], sweep.too_big[rows], ~sweep.preferred[rows]))
 
 
 def _cost_per_year(sweep: _Sweep, rows: NDArray[np.intp]) -> Array:
@@ -184,32 +188,39 @@ def _fallen_out(sweep: _Sweep, enough: NDArray[np.bool_], near: set[int]) -> tup
     return tuple((label, count) for label, count in counts.most_common() if count)
 
 
-def _candidate(sweep: _Sweep, row: int, reasons: Sequence[Said]) -> Candidate:
-    rows = np.array([row])
-    power = float(sweep.catalogue.power_at(rows, sweep.duty.flow_m3s[rows])[0])
-    cost = float(_cost_per_year(sweep, rows)[0])
-    return Candidate(
-        row=row, pump=sweep.catalogue.pumps[row], status=STATUSES[sweep.duty.status[row]], flow_m3s=float(sweep.duty.flow_m3s[row]),
-        head_m=float(sweep.duty.head_m[row]), share_of_best_flow=float(sweep.share[row]), surplus=float(sweep.surplus[row]),
-        shutoff_margin_m=float(sweep.duty.shutoff_margin_m[row]), power_w=None if np.isnan(power) else power,
-        cost_per_year=None if np.isnan(cost) else cost, reasons=tuple(reasons),
+def _candidates(sweep: _Sweep, rows: NDArray[np.intp], reasons: Callable[[_Sweep, int], Sequence[Said]]) -> tuple[Candidate, ...]:
+    """Some rows described, in their order."""
+    powers = sweep.catalogue.power_at(rows, sweep.duty.flow_m3s[rows])
+    costs = _cost_per_year(sweep, rows)
+    return tuple(
+        Candidate(
+            row=int(row), pump=sweep.catalogue.pumps[row], status=STATUSES[sweep.duty.status[row]], flow_m3s=float(sweep.duty.flow_m3s[row]),
+            head_m=float(sweep.duty.head_m[row]), share_of_best_flow=float(sweep.share[row]), surplus=float(sweep.surplus[row]),
+            shutoff_margin_m=float(sweep.duty.shutoff_margin_m[row]), power_w=_known(power), cost_per_year=_known(cost),
+            reasons=tuple(reasons(sweep, int(row))),
+        )
+        for row, power, cost in zip(rows, powers, costs, strict=True)
     )  # fmt: skip
+
+
+def _known(value: float) -> float | None:
+    return None if np.isnan(value) else float(value)
 
 
 def _fit_reasons(sweep: _Sweep, row: int) -> list[Said]:
     share = Measure(float(sweep.share[row]), "ratio")
     surplus = Measure(float(sweep.surplus[row]), "ratio")
     reasons = []
-    if _preferred(sweep)[row]:
+    if sweep.preferred[row]:
         reasons.append(said("in the middle of its curve ({share} of its best flow)", share=share))
     else:
         side = "far left on" if sweep.share[row] < 1 else "far right on"
         reasons.append(said(side + " its curve ({share} of its best flow)", share=share))
-    if _too_big(sweep)[row]:
+    if sweep.too_big[row]:
         reasons.append(said("bigger than need be: {surplus} more than needed", surplus=surplus))
     else:
         reasons.append(said("{surplus} more flow than needed", surplus=surplus))
-    if not _reserve_enough(sweep)[row]:
+    if not sweep.reserve_enough[row]:
         reasons.append(said("only {reserve} of head in reserve at shut-off", reserve=Measure(float(sweep.duty.shutoff_margin_m[row]), "length")))
     return reasons
 

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+import numpy as np
+
 _WIDTH_PER_LETTER = 0.56  # of the font size; a little more than the font's mean, so that boxes are never too small
 _LINE = 1.25
 
@@ -82,15 +84,25 @@ def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> lis
     Each tries its sides close by and then a little further off. One that finds no room is left out,
     unless it ``must`` be there: then it stands where it covers fewest others.
     """
-    boxes, placed = list(taken), []
+    fixed = np.array([(box.left, box.top, box.right, box.bottom) for box in taken]).reshape(-1, 4)
+    placed: list[Placed] = []
+
+    def covers(spot: Placed) -> int:
+        box = spot.box
+        hit = (fixed[:, 0] < box.right) & (box.left < fixed[:, 2]) & (fixed[:, 1] < box.bottom) & (box.top < fixed[:, 3])
+        return int(hit.sum()) + sum(box.overlaps(other.box) for other in placed)
+
     for wish in sorted(wishes, key=lambda one: one.rank):
-        near = [wish, *(replace(wish, x=x, y=y) for x, y in wish.more)]
-        spots = [_spot(one, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for one in near for side in wish.sides]
-        inside = [spot for spot in spots if spot.box.within(bounds)]
-        free = [spot for spot in inside if not any(spot.box.overlaps(box) for box in boxes)]
-        if not free and wish.must and inside:
-            free = [min(inside, key=lambda spot: sum(spot.box.overlaps(box) for box in boxes))]
-        if free:
-            placed.append(free[0])
-            boxes.append(free[0].box)
+        inside = [spot for spot in _spots(wish) if spot.box.within(bounds)]
+        free = next((spot for spot in inside if not covers(spot)), None)
+        if free is None and wish.must and inside:
+            free = min(inside, key=covers)
+        if free is not None:
+            placed.append(free)
     return placed
+
+
+def _spots(wish: Wish) -> list[Placed]:
+    """Every place that a label may take, the best first."""
+    near = [wish, *(replace(wish, x=x, y=y) for x, y in wish.more)]
+    return [_spot(one, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for one in near for side in wish.sides]

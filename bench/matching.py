@@ -1,0 +1,93 @@
+"""Matching generated catalogues: ours against two loops, in turns within one run; prints ratios and what they are measured by."""
+
+from __future__ import annotations
+
+import argparse
+import statistics
+import time
+import tracemalloc
+from collections.abc import Callable
+
+import numpy as np
+
+from bench import generated, loops
+from sizing.duty_many import STATUSES, duties
+from sizing.match import Wanted, match
+from sizing.pipework.route import SystemCurve
+from sizing.pump.curve_table import CurveTable
+from sizing.requirement import AtLeast, FamilyIn, Supply
+from sizing.rules import SHIPPED
+
+SIZES = (1_000, 10_000, 100_000)
+SAMPLE = 300  # pumps a round that the loops get; their time a pump is what counts
+
+
+def timed(work: Callable[[], object]) -> float:
+    """Seconds that the work takes."""
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+def main() -> None:
+    """Print the whole table."""
+    parser = argparse.ArgumentParser(prog="./run bench")
+    parser.add_argument("--rounds", type=int, default=5)
+    rounds = parser.parse_args().rounds
+    system = generated.system()
+    print(
+        f"operating points of generated pumps, one core, medians of {rounds} rounds in turns; a = PCHIP + brentq + fluids, c = table + Newton by hand"
+    )
+    print(f"{'pumps':>9} {'ours ms':>9} {'us/pump':>8} {'a us/pump':>10} {'c us/pump':>10} {'a/ours':>8} {'c/ours':>8} {'working MB':>11}")
+    per_pump = {}
+    for count in SIZES:
+        per_pump[count] = _row(generated.table(count), system, count, rounds)
+    print(f"growth: time a pump at {SIZES[-1]} is {per_pump[SIZES[-1]] / per_pump[SIZES[0]]:.2f} of that at {SIZES[0]} (1 is linear)")
+    _agreement(generated.table(2_000, seed=9), system)
+    _whole_match(system, rounds)
+
+
+def _row(table: CurveTable, system: SystemCurve, count: int, rounds: int) -> float:
+    rng, ours, plain, clever = np.random.default_rng(3), [], [], []
+    duties(table, system)
+    for _ in range(rounds):
+        rows = rng.integers(0, count, SAMPLE).tolist()
+        ours.append(timed(lambda: duties(table, system)) / count)
+        plain.append(timed(lambda rows=rows: loops.straightforward(table, rows, system)) / SAMPLE)
+        clever.append(timed(lambda rows=rows: loops.clever(table, rows, system)) / SAMPLE)
+    tracemalloc.start()
+    duties(table, system)
+    working = tracemalloc.get_traced_memory()[1] / 1e6
+    tracemalloc.stop()
+    mine = statistics.median(ours)
+    ratio_a = statistics.median(a / o for a, o in zip(plain, ours, strict=True))
+    ratio_c = statistics.median(c / o for c, o in zip(clever, ours, strict=True))
+    print(f"{count:>9} {mine * count * 1e3:>9.1f} {mine * 1e6:>8.2f} {statistics.median(plain) * 1e6:>10.0f} {statistics.median(clever) * 1e6:>10.1f} "
+          f"{ratio_a:>7.0f}x {ratio_c:>7.1f}x {working:>11.1f}")  # fmt: skip
+    return mine
+
+
+def _agreement(table: CurveTable, system: SystemCurve) -> None:
+    """Statuses and flows against the straightforward loop, where both use Colebrook (every leg at Re 4000 and over)."""
+    rows = list(range(len(table)))
+    ours, wanted = duties(table, system), loops.straightforward(table, rows, system)
+    differ = sum(STATUSES[ours.status[row]] != status for row, (status, _) in enumerate(wanted))
+    widest = max(leg.inside_diameter_m for leg in system.route.legs)
+    turbulent = 4000 * system.water.kinematic_viscosity_m2_s * np.pi / 4 * widest
+    pairs = [(ours.flow_m3s[row], flow) for row, (status, flow) in enumerate(wanted) if status == "operates" and flow > turbulent]
+    worst = max(abs(mine / flow - 1) for mine, flow in pairs)
+    print(f"agreement with a on {len(rows)} pumps: {differ} statuses differ; of {len(pairs)} fully turbulent flows the worst is {worst:.1e} off")
+
+
+def _whole_match(system: SystemCurve, rounds: int) -> None:
+    wanted = Wanted(
+        0.002, (FamilyIn(("sump",)), AtLeast("solids_m", 0.008, "size", "solids", "{has} {wanted}"), Supply(230.0, 1, 0.1)), 1500.0, 0.3, 7.0
+    )
+    catalogue = generated.catalogue(10_000)
+    match(catalogue, system, wanted, SHIPPED)  # warm: arrays, best flows, power slopes
+    taken = statistics.median(timed(lambda: match(catalogue, system, wanted, SHIPPED)) for _ in range(rounds))
+    print(f"whole match of 10000 pumps, warm (requirements, points, order, 50 best in words): {taken * 1e3:.1f} ms")
+
+
+if __name__ == "__main__":
+    main()
