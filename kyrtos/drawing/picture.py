@@ -185,10 +185,10 @@ def _shown(sizing: Sizing, others: int) -> list[Candidate]:
     found = [sizing.chosen.candidate] if sizing.chosen else []
     if sizing.match:
         rivals = [*sizing.match.fits[1:2], *sizing.match.near_misses[:1], *sizing.match.fits[:4], *sizing.match.near_misses[:2]]
-        curves = {one.pump.curve for one in found}  # twins of one curve are drawn once
+        curves = {one.pump.curve.heads_m for one in found}  # twins of one curve are drawn once
         for one in rivals:
-            if one.pump.curve not in curves:
-                curves.add(one.pump.curve)
+            if one.pump.curve.heads_m not in curves:
+                curves.add(one.pump.curve.heads_m)
                 found.append(one)
     return found[: 1 + others]
 

@@ -137,7 +137,7 @@ def _mirror(job: Job, content: document.Job, sizing: Sizing | None) -> None:
     job.title, job.customer, job.site = content.title, content.customer, content.site
     if sizing is not None:
         job.state = state_of(sizing)
-        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and sizing.chosen.fits else ""
+        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and job.state == State.SIZED else ""
 
 
 def state_of(sizing: Sizing) -> State:

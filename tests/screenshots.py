@@ -1,0 +1,73 @@
+"""Pictures of the main views from the demo data, for docs/screenshots: ./run screenshots."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from tests.browser.conftest import _orm_beside_playwright, browser, open_cellar, open_page, page, phone, sign_in, type_in  # noqa: F401
+
+SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
+pytestmark = pytest.mark.browser
+
+
+def take(view, name: str, *, full: bool = False) -> None:
+    view.wait_for_timeout(350)
+    view.screenshot(path=SHOTS / f"{name}.png", full_page=full)
+    assert (SHOTS / f"{name}.png").stat().st_size > 5000
+
+
+def test_desk_views(page):  # noqa: F811
+    sign_in(page)
+    take(page, "bench")
+    open_cellar(page)
+    page.hover("#leg-b label")
+    take(page, "worksheet")
+    type_in(page, "answers.pit_diameter", "wide")
+    take(page, "worksheet-bad-input")
+    page.goto("/catalogue/")
+    take(page, "catalogue")
+    page.goto("/catalogue/ondrath-k-11/")
+    take(page, "pump")
+    page.goto("/catalogue/import/")
+    lines = Path("demo/pumps.csv").read_text().splitlines()
+    broken = "\n".join([lines[0], lines[1].replace("m3/h", "psi"), lines[2], lines[3].replace(",sump,", ",sumpy,")])
+    page.set_input_files("#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": broken.encode()})
+    page.click("button:has-text('Import')")
+    take(page, "import-report")
+
+
+def test_blank_sheet(page):  # noqa: F811
+    sign_in(page)
+    page.click("text=New job")
+    page.fill("#title", "Vestry pit")
+    page.click("text=Open the worksheet")
+    take(page, "blank-sheet")
+
+
+def test_phone_views(phone):  # noqa: F811
+    open_cellar(phone)
+    take(phone, "worksheet-phone")
+
+
+def test_dark_view(browser, live_server, transactional_db):  # noqa: F811
+    pages = open_page(browser, live_server.url, 1280, 800)
+    view = next(pages)
+    view.emulate_media(color_scheme="dark")
+    open_cellar(view)
+    take(view, "worksheet-dark")
+    next(pages, None)
+
+
+def test_paper(page, tmp_path):  # noqa: F811
+    import subprocess
+
+    open_cellar(page)
+    page.keyboard.press("p")
+    page.click("#issue")
+    page.wait_for_url("**/paper/1/")
+    (tmp_path / "paper.pdf").write_bytes(page.request.get(page.url).body())
+    subprocess.run(
+        ["pdftoppm", "-r", "70", "-f", "1", "-l", "1", "-png", "-singlefile", str(tmp_path / "paper.pdf"), str(SHOTS / "paper")], check=True
+    )
