@@ -13,8 +13,8 @@ from sizing import job
 from sizing.kinds import kinds
 
 ROOT = Path(__file__).parents[1]
-TRACKED = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True, check=True).stdout.split("\n")
-FILES = [ROOT / name for name in TRACKED if name and (ROOT / name).is_file()]
+NOT_OURS = {".git", ".venv", ".tool", "node_modules", "staticfiles", "__pycache__", ".mypy_cache", ".ruff_cache", ".pytest_cache", ".hypothesis"}
+FILES = [path for path in sorted(ROOT.rglob("*")) if path.is_file() and not NOT_OURS & set(path.relative_to(ROOT).parts)]
 OWN = [path for path in FILES if "vendor" not in path.parts and "migrations" not in path.parts]
 
 
