@@ -41,6 +41,7 @@ class Duty:
 
     @property
     def point(self) -> Crossing | None:
+        """The stable crossing of greatest flow, or None."""
         stable = [crossing for crossing in self.crossings if crossing.stable]
         return stable[-1] if stable else None
 

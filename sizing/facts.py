@@ -53,6 +53,7 @@ class Question:
 
     @property
     def default_figure(self) -> Figure | None:
+        """The default as a figure that is assumed; None for a choice or without default."""
         if not self.default or not self.dimension:
             return None
         return Figure.read(self.default, self.dimension, self.unit("metric"), "assumed")

@@ -86,10 +86,12 @@ class _Sweep:
 
     @cached_property
     def share(self) -> Array:
+        """Flow of every pump as a share of its best flow; NaN where it does not operate."""
         return self.duty.flow_m3s / np.maximum(self.catalogue.best_flow_m3s, 1e-12)
 
     @cached_property
     def surplus(self) -> Array:
+        """Flow over the needed flow, as a share of it; NaN where it does not operate."""
         return self.duty.flow_m3s / self.wanted.flow_m3s - 1.0
 
     @cached_property

@@ -18,6 +18,7 @@ class Measure:
     decimals: int | None = None
 
     def text(self, system: System) -> str:
+        """The figure with its unit in a system."""
         return units.show(self.value_si, self.dimension, system, self.decimals)
 
 

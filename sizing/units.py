@@ -43,9 +43,11 @@ class Unit:
     offset: float = 0.0
 
     def to_si(self, value: float) -> float:
+        """A value in this unit as its SI value."""
         return value * self.scale + self.offset
 
     def from_si(self, value_si: float) -> float:
+        """An SI value in this unit."""
         return (value_si - self.offset) / self.scale
 
 

@@ -28,10 +28,12 @@ class Water:
 
     @property
     def kinematic_viscosity_m2_s(self) -> float:
+        """Dynamic viscosity over density [m2/s]."""
         return self.dynamic_viscosity_pa_s / self.density_kg_m3
 
     @property
     def vapour_head_m(self) -> float:
+        """Vapour pressure as a height of this water [m]."""
         return self.head_m(self.vapour_pressure_pa)
 
     def head_m(self, pressure_pa: float) -> float:

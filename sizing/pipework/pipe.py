@@ -28,6 +28,7 @@ class Pipe:
 
     @property
     def label(self) -> str:
+        """What people call it, such as 'PVC-U PN10 50 mm'."""
         return f"{SERIES.get(self.series, self.series)} {self.nominal}"
 
 

@@ -43,6 +43,7 @@ class Pump:
 
     @property
     def name(self) -> str:
+        """Maker and model."""
         return f"{self.maker} {self.model}"
 
 
@@ -65,6 +66,7 @@ class Catalogue:
 
     @cached_property
     def table(self) -> CurveTable:
+        """The curves as arrays."""
         return curve_table([pump.curve for pump in self.pumps])
 
     def column(self, name: str) -> Array:
@@ -80,6 +82,7 @@ class Catalogue:
 
     @cached_property
     def families(self) -> np.ndarray[tuple[int], np.dtype[np.str_]]:
+        """The family of every pump."""
         return np.array([pump.family for pump in self.pumps], dtype=str)
 
     @cached_property

@@ -65,6 +65,7 @@ class PumpCurve:
 
     @property
     def last_flow_m3s(self) -> float:
+        """Flow at the last point [m3/s]."""
         return self.flows_m3s[-1]
 
     @property

@@ -20,6 +20,7 @@ class Outcome:
 
     @property
     def passed(self) -> bool:
+        """Whether every expected answer was near enough."""
         return not self.misses
 
 

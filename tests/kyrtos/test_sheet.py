@@ -1,0 +1,135 @@
+"""What the worksheet prints, without a browser or a database."""
+
+from pathlib import Path
+
+import pytest
+
+from kyrtos.paper.view_model import paper_view
+from kyrtos.shop.models import Membership, Role, Shop
+from kyrtos.shop.permissions import ALLOWED, can
+from kyrtos.worksheet import fields
+from kyrtos.worksheet.sheet import sheet
+from sizing import intake
+from sizing.edit import edit
+from sizing.facts import Facts
+from sizing.pump.catalogue import Catalogue
+from sizing.pump.catalogue_file import read_csv
+from sizing.size import size
+
+DEMO = Path(__file__).parents[2] / "demo"
+CATALOGUE = Catalogue([row.pump for row in read_csv((DEMO / "pumps.csv").read_text())])
+CELLAR = intake.loads((DEMO / "jobs" / "1-bookbinders-cellar.json").read_bytes())
+
+
+def printed(*edits):
+    job = CELLAR
+    for path, text in edits:
+        job = edit(job, path, text).job
+    return sheet(size(job, CATALOGUE), currency="€")
+
+
+def field(key, *edits):
+    job = CELLAR
+    for path, text in edits:
+        job = edit(job, path, text).job
+    sizing = size(job, CATALOGUE)
+    question = next(question for question in sizing.kind.questions if question.key == key)
+    return fields.of_question(job, Facts(job, sizing.kind.questions), question, fields.missing_paths(sizing.missing))
+
+
+def test_a_field_shows_what_was_typed_with_its_standing():
+    shown = field("pit_diameter")
+    assert (shown.value, shown.standing, shown.problem, shown.kind) == ("1000 mm", "measured", "", "figure")
+
+
+HINTS = [
+    ("rise", (("answers.rise", "4 in"),), "= 0.10\u00a0m"),
+    ("pit_depth", (("answers.pit_depth", "5 m"),), "unusual: 0.40\u00a0m to 2.50\u00a0m is usual; did you mean 5 ft?"),
+    ("water_temperature", (), "assumed: usual ground water of temperate places"),
+    ("water_temperature", (("answers.water_temperature", "50 F"),), "= 10\u00a0°C"),
+    ("rise", (), "In the wettest hour, pump unplugged: mark the level, wait, mark it again."),
+]
+
+
+@pytest.mark.parametrize(("key", "edits", "hint"), HINTS)
+def test_the_hint_below_a_field(key, edits, hint):
+    assert field(key, *edits).hint == hint
+
+
+def test_a_field_that_cannot_be_read_keeps_the_text_and_says_why():
+    shown = field("rise", ("answers.rise", "a bit"))
+    assert shown.value == "a bit"
+    assert "no number" in shown.problem
+
+
+def test_a_field_that_is_needed_says_so():
+    assert field("stated_flow", ("answers.flow_from", "stated")).needed
+    assert not field("stated_flow").needed
+
+
+def test_the_sheet_never_contradicts_itself():
+    for system in ("metric", "us"):
+        made = printed(("units", system))
+        verdict = made.verdict.replace("\u00a0", " ")
+        assert f"will run at {made.tape_at}, {made.tape_total}".replace("\u00a0", " ") in verdict
+        assert f"Needs {made.needed}".replace("\u00a0", " ") in verdict
+        assert made.candidates[0].flow == made.tape_at
+        assert next(stage.decided for stage in made.stages if stage.code == "flow") == made.needed
+
+
+def test_the_stages_say_what_each_decided():
+    decided = {stage.code: stage.decided for stage in printed().stages}
+    assert decided == {
+        "water": "clear ground water",
+        "flow": "6.36\u00a0m³/h",
+        "run": "lift 6.44\u00a0m, pipe 43.4\u00a0m",
+        "pump": "Ondrath K 11",
+        "proof": "11 hold, 1 watch",
+    }
+
+
+def test_a_pick_is_marked_in_the_list_and_in_the_stage():
+    made = printed(("pump", "tiddan-linnet-12"))
+    assert [one.pump_id for one in made.candidates if one.picked] == ["tiddan-linnet-12"]
+    assert next(stage.decided for stage in made.stages if stage.code == "pump") == "Tiddan Linnet 12 (your pick)"
+
+
+def test_legs_carry_speed_and_loss_that_agree_with_the_tape():
+    made = printed()
+    lost = sum(float(leg.loss.split("\u00a0")[0]) for leg in made.legs)
+    lift = float(made.tape[0].head)
+    assert lift + lost == pytest.approx(float(made.tape_total), abs=0.03)
+
+
+def test_a_leg_that_is_left_out_has_no_figures():
+    from sizing.edit import add_leg
+
+    made = sheet(size(add_leg(CELLAR), CATALOGUE), currency="€")
+    assert (made.legs[3].speed, made.legs[3].loss, made.legs[3].length.needed) == ("", "", True)
+
+
+def test_lines_beyond_the_governing_point_say_that_they_cost_nothing():
+    made = printed(("legs.l1.ends_at", "1 m"))
+    idle = [row for row in made.tape if not row.counted]
+    assert idle
+    assert {row.head for row in idle} == {"runs down"}
+
+
+def test_the_paper_lists_every_fact_with_where_it_is_from():
+    shop = Shop(name="Ilvermoor Pump & Pipe", currency="€")
+    from datetime import UTC, datetime
+
+    view = paper_view(size(CELLAR, CATALOGUE), shop=shop, number=1, revision=1, issued=datetime(2026, 11, 23, tzinfo=UTC), issued_by="Wenna")
+    facts = {line.label: (line.value, line.standing) for line in view.facts}
+    assert facts["Rise with the pump off"] == ("102 mm", "measured on site")
+    assert facts["Margin on the flow"] == ("1.5 ×", "assumed")
+    assert facts["Yard, ends at"] == ("6.9 m", "told by the customer")
+    assert "Hardest rain" not in facts
+    assert dict(view.pump_facts)["Price"] == "€ 268.00"
+    assert view.issued == "23 November 2026"
+
+
+@pytest.mark.parametrize(("role", "count"), [(Role.OWNER, 4), (Role.ESTIMATOR, 4), (Role.TECHNICIAN, 2), (Role.VIEWER, 1), ("ghost", 0)])
+def test_roles_are_a_closed_table(role, count):
+    every = ALLOWED[Role.OWNER]
+    assert sum(can(Membership(role=role), action) for action in every) == count
