@@ -40,7 +40,7 @@ class Frame:
 
 
 WIDE = Frame(920, 400, 46, 92, 560, 588, 908, 16, 366, 12, 3)
-NARROW = Frame(390, 232, 30, 42, 216, 230, 384, 12, 206, 10, 1)
+NARROW = Frame(390, 240, 30, 42, 216, 230, 384, 12, 206, 10, 1)
 
 
 @dataclass(frozen=True)
@@ -388,7 +388,7 @@ def _curve_boxes(d: _Drawing) -> list[Box]:
 
 def _site_wishes(d: _Drawing, wide: bool) -> list[Wish]:
     size, s = d.frame.font, d.section
-    lift = f"pump lifts {d.head(d.ledger.total_head_m)}"
+    lift = f"{'pump lifts' if d.sizing.chosen else 'to be lifted'} {d.head(d.ledger.total_head_m)}"
     wishes = [Wish(lift, s.lift_top[0], s.lift_top[1], "lift", size, 0, ("right", "above right", "above"), must=True)]
     wishes.append(Wish("outlet", s.outlet[0], s.outlet[1], "place", size, 1, ("below left", "above left", "left", "above")))
     if wide:
