@@ -19,6 +19,7 @@ from sizing.job import MOST_LEGS, STANDINGS, Figure, FittingEntry, Job, LegEntry
 from sizing.kinds import kind
 from sizing.pipework import fitting
 from sizing.pipework import pipe as pipes
+from sizing.pipework.fitting import Counted
 from sizing.pipework.route import FrictionMethod
 from sizing.units import SYSTEMS, System
 
@@ -82,6 +83,31 @@ def problem(job: Job, path: str) -> str | None:
     if path not in job.pending:
         return None
     return edit(job, path, job.pending[path]).problem
+
+
+def text_at(job: Job, path: str) -> str:
+    """What the field of a path shows now; '' for what is not there (any more)."""
+    head, _, rest = path.partition(".")
+    key, _, part = rest.partition(".")
+    if head == "answers":
+        return _shown(job.answers.get(key), part)
+    if head != "legs":
+        return _shown(getattr(job, head, None), "")
+    entry = next((leg for leg in job.legs if leg.id == key), None)
+    name, _, part = part.partition(".")
+    if entry is None:
+        return ""
+    if name == "pipe":
+        return run.pipe_label(entry)
+    if name == "fittings":
+        return fitting.write([Counted(one.fitting, one.count) for one in entry.fittings])
+    return _shown(getattr(entry, name, None), part)
+
+
+def _shown(value: Figure | str | None, part: str) -> str:
+    if isinstance(value, Figure):
+        return value.standing if part == "standing" else value.shown()
+    return value or ""
 
 
 def _changer(job: Job, path: str) -> Callable[[str], Job]:

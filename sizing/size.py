@@ -97,6 +97,8 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
         gathering.missing.setdefault(blank.path, blank)
     wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
     found = None if wanted is None or system is None else match(catalogue, system, wanted, rules)
+    if job.pump is not None and catalogue.find(job.pump) is None:
+        gathering.problems.append("the pump that was picked is not in the catalogue any more: pick another, or let the rules pick")
     chosen = _choose(job, catalogue, system, wanted, found, rules)
     flow = _flow_at(chosen, demand)
     ledger = None if system is None or flow is None else system.ledger(flow)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Any
 
 from django.db import transaction
 from django.db.models import Max, Q, QuerySet
@@ -16,7 +15,7 @@ from kyrtos.jobs.models import Job, Revision, State
 from kyrtos.shop.models import Shop, User
 from kyrtos.shop.services import rules_of
 from sizing import job as document
-from sizing.edit import edit
+from sizing.edit import edit, text_at
 from sizing.kinds import kind
 from sizing.size import Sizing, size
 from sizing.units import System
@@ -155,32 +154,20 @@ def note_sizing(job: Job, sizing: Sizing) -> None:
         Job.objects.filter(pk=job.pk).update(state=job.state, pump=job.pump)
 
 
-def _value_at(content: dict[str, Any], path: str) -> Any:
-    found: Any = content
-    for part in path.split("."):
-        if isinstance(found, list):
-            found = next((leg for leg in found if leg["id"] == part), None)
-        elif isinstance(found, dict):
-            found = found.get(part)
-    return found
-
-
 def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict | None:
     """A conflict when another page changed this field after ``base``, and not to the same."""
     if base == job.head:
         return None
-    then, now = (job.revisions.filter(number=number).first() for number in (base, job.head))
-    if then is None or now is None:
+    seen = job.revisions.filter(number=base).first()
+    if seen is None:
         return None
-    keep = path.removesuffix(".standing")
-    theirs = _value_at(now.document, keep)
-    if _value_at(then.document, keep) == theirs:
+    before, theirs = text_at(document.load(seen.document), path), text_at(current(job), path)
+    if theirs in (before, text):
         return None
     last = job.revisions.filter(path=path, number__gt=base).order_by("-number").select_related("user").first()
     if last is None or last.page == page:
         return None
-    shown = theirs.get("text") if isinstance(theirs, dict) else "" if theirs is None else str(theirs)
-    return None if shown == text else Conflict(path, str(shown), text, str(last.user))
+    return Conflict(path, theirs, text, str(last.user))
 
 
 @transaction.atomic

@@ -52,6 +52,8 @@ def freeze(job: Job) -> Frozen:
     sizing = jobs.size_document(job.shop, content)
     if content.pending:
         raise CannotIssue("Some fields hold text that cannot be read. Mend or clear them first.")
+    if sizing.problems:
+        raise CannotIssue(f"Something is wrong first: {sizing.problems[0]}.")
     if sizing.missing or sizing.chosen is None or sizing.chosen.duty.point is None:
         raise CannotIssue("Facts are still missing, or no pump that runs is chosen. Fill them in first.")
     pump = sizing.chosen.candidate.pump

@@ -108,6 +108,7 @@ class Sheet:
     considered: int
     out: tuple[tuple[str, int], ...]
     picked_by_person: bool
+    pump_id: str
     checks: tuple[CheckView, ...]
     wide: Picture | None
     narrow: Picture | None
@@ -136,7 +137,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
         fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, out=match.out if match else (),
-        picked_by_person=bool(sizing.chosen and sizing.chosen.by_person),
+        picked_by_person=sizing.job.pump is not None, pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
         checks=tuple(_check(check, system) for check in sorted(sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state))),
         wide=picture(sizing, system, WIDE), narrow=picture(sizing, system, NARROW),
         cautions=sizing.kind.cautions, datum=sizing.kind.datum,

@@ -54,7 +54,10 @@ def test_a_paper_is_not_issued_of_something_else_than_was_seen(estimator, job):
     assert not job.papers.exists()
 
 
-@pytest.mark.parametrize(("path", "value", "says"), [("answers.rise", "lots", "cannot be read"), ("answers.flow_from", "rain", "still missing")])
+@pytest.mark.parametrize(
+    ("path", "value", "says"),
+    [("answers.rise", "lots", "cannot be read"), ("answers.flow_from", "rain", "still missing"), ("pump", "gone", "not in the catalogue any more")],
+)
 def test_an_unfinished_job_gets_no_paper(estimator, job, wenna, path, value, says):
     change(estimator, job, path, value)
     job.refresh_from_db()

@@ -101,6 +101,21 @@ def test_two_pages_on_one_field_the_second_sees_both_and_chooses(estimator, job)
     assert services.current(job).answers["rise"].text == "120 mm"
 
 
+@pytest.mark.parametrize(
+    ("path", "theirs", "shown"),
+    [
+        ("legs.a.pipe", "PE100 SDR 11 63 mm", "PE100 SDR 11 63 mm"),
+        ("legs.a.fittings", "check, elbow", "check, elbow"),
+        ("legs.a.length", "3 m", "3 m"),
+        ("title", "Crypt", "Crypt"),
+    ],
+)
+def test_every_sort_of_field_can_be_in_conflict(estimator, job, path, theirs, shown):
+    change(estimator, job, path, theirs, revision=1, page="one")
+    answer = change(estimator, job, path, "PVC-U PN10 63 mm", revision=1, page="two")
+    assert f"changed this field meanwhile to “{shown}”" in answer.content.decode()
+
+
 def test_the_same_edit_sent_twice_changes_nothing_more(estimator, job):
     change(estimator, job, "answers.rise", "110 mm", revision=1)
     answer = change(estimator, job, "answers.rise", "110 mm", revision=1)

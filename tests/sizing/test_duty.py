@@ -68,7 +68,7 @@ def catalogues(draw):
     return pumps
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=150, deadline=None)
 @given(catalogues(), st.floats(0, 40), st.floats(1, 300), st.floats(-5, 30))
 def test_the_sweep_over_a_catalogue_agrees_with_pump_by_pump(pumps, lift, length, ridge):
     route = system(leg(length_m=length, end_elevation_m=ridge), leg(length_m=length, end_elevation_m=lift, inside_diameter_m=0.057))

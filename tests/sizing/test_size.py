@@ -100,6 +100,7 @@ def test_a_pump_that_a_person_picks_is_taken_and_judged(cellar, catalogue):
     assert "cannot lift it" in verdict(found).main.text("metric")
     gone = size(changed(cellar, ("pump", "no-such-pump")), catalogue)
     assert not gone.chosen.by_person
+    assert "not in the catalogue any more" in gone.problems[0]
 
 
 def test_nothing_fits_and_nothing_there(cellar, catalogue):
