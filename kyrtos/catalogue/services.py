@@ -19,6 +19,7 @@ from sizing.pump.curve import PumpCurve
 _PLAIN = tuple(field.name for field in fields(Pump) if field.name != "curve")
 _CURVE = tuple(field.name for field in fields(PumpCurve))
 LARGEST_FILE_BYTES = 4 * 1024 * 1024
+_MOST_LISTED = 200
 
 
 @dataclass(frozen=True)
@@ -38,8 +39,16 @@ class ImportReport:
         return tuple(row for row in self.rows if row.problems)
 
     @property
-    def doubts(self) -> tuple[Row, ...]:
-        return tuple(row for row in self.rows if row.doubts)
+    def worst_first(self) -> tuple[Row, ...]:
+        """Rows for the report: those with problems, then the doubtful, then as many of the good as are worth a look."""
+        ordered = sorted(self.rows, key=lambda row: (not row.problems, not row.doubts, row.line))
+        wrong = sum(bool(row.problems or row.doubts) for row in self.rows)
+        return tuple(ordered[: max(wrong, _MOST_LISTED)])
+
+    @property
+    def unlisted(self) -> int:
+        """How many rows the report leaves out; they are all good."""
+        return len(self.rows) - len(self.worst_first)
 
 
 def to_pump(row: Mapping[str, Any]) -> Pump:

@@ -34,6 +34,7 @@ def test_one_bad_row_keeps_the_whole_file_out_and_is_told(estimator, shop):
     assert answer.status_code == 422
     assert "Nothing was imported: 1 of 2 rows have a problem" in text
     assert "price: &#x27;cheap" in text
+    assert "nothing wrong" in text, "each row is reported, the good one too"
     shop.refresh_from_db()
     assert shop.catalogue_revision == revision
     assert shop.pumps.get(pump_id="ondrath-k-7").price == 164.0
