@@ -133,3 +133,17 @@ def test_the_paper_lists_every_fact_with_where_it_is_from():
 def test_roles_are_a_closed_table(role, count):
     every = ALLOWED[Role.OWNER]
     assert sum(can(Membership(role=role), action) for action in every) == count
+
+
+PATHS = [f"answers.{question.key}" for question in size(CELLAR, CATALOGUE).kind.questions] + [
+    f"legs.b.{name}" for name in ("name", "pipe", "length", "ends_at", "fittings", "bore", "side")
+]
+VALUES = ["", "0", "-5", "1e9", "99999 km", "0.001", "5 psi", "12 in", "abc", "clear", "1.2.3", "½", "500 elbow", "suction", "PE100 SDR 11 63 mm"]
+
+
+@pytest.mark.parametrize("path", PATHS)
+def test_whatever_is_typed_anywhere_the_sheet_prints(path):
+    for value in VALUES:
+        made = printed((path, value))
+        assert made.verdict
+        assert len(made.stages) == 5
