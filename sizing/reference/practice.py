@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from sizing.demand.openings import Orifice, jets, orifices_m3s, weir
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
+from sizing.demand.statistical import Group, statistical
+from sizing.demand.volume import fill_m3s, per_head_by_factor, per_head_by_hours, turnover_m3s
 from sizing.storage.basin import Levels, basin, pipe_volume_m3
 from sizing.storage.plan import Plan, plan
 
@@ -42,6 +45,48 @@ def basin_family(given: Inputs) -> Answers:
     return dict(vars(found))
 
 
+def demand_statistical(given: Inputs) -> Answers:
+    """Peak by probability."""
+    groups = [Group(**group) for group in given["groups"]]
+    return dict(vars(statistical(groups, percentile=given["percentile"], zero_truncated=given["zero_truncated"])))
+
+
+def demand_turnover(given: Inputs) -> Answers:
+    """A volume turned over."""
+    return {"flow_m3s": turnover_m3s(given["volume_m3"], given["turnovers_per_h"])}
+
+
+def demand_jets(given: Inputs) -> Answers:
+    """Jets shared by pumps."""
+    return dict(vars(jets([(jet["count"], jet["flow_m3s"]) for jet in given["jets"]], given["pump_count"])))
+
+
+def demand_per_head(given: Inputs) -> Answers:
+    """People and a day."""
+    people, volume = given["people"], given["volume_per_person_m3_d"]
+    if given["peaking"] == "factor":
+        return dict(vars(per_head_by_factor(people, volume, given["peak_factor"])))
+    return dict(vars(per_head_by_hours(people, volume, given["peak_hours_h"], given["share_in_peak_hours"])))
+
+
+def demand_fill(given: Inputs) -> Answers:
+    """A tank filled in a time."""
+    return {"flow_m3s": fill_m3s(given["volume_m3"], given["time_s"], given["draw_off_m3s"])}
+
+
+def demand_weir(given: Inputs) -> Answers:
+    """A sheet of water over a weir."""
+    known = {key: given[key] for key in ("head_m", "flow_m3s", "flow_per_width_m2s")}
+    return dict(vars(weir(given["crest_width_m"], given["weir_constant_m05_s"], **known)))
+
+
+def demand_orifices(given: Inputs) -> Answers:
+    """Holes of a network."""
+    return {"total_flow_m3s": orifices_m3s([Orifice(**one) for one in given["orifices"]])}
+
+
 FAMILIES: dict[str, Callable[[Inputs], Answers]] = {
-    "demand_rise": demand_rise, "demand_rational": demand_rational, "basin": basin_family,
+    "demand_rise": demand_rise, "demand_rational": demand_rational, "basin": basin_family, "demand_statistical": demand_statistical,
+    "demand_turnover": demand_turnover, "demand_jets": demand_jets, "demand_per_head": demand_per_head, "demand_fill": demand_fill,
+    "demand_weir": demand_weir, "demand_orifices": demand_orifices,
 }  # fmt: skip
