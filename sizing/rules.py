@@ -6,9 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from sizing import tables
+from sizing import quantity, tables, units
 from sizing.errors import SizingError, UnknownName
 from sizing.tables import number
+from sizing.units import System
+
+_DIMENSIONS = {
+    "m/s": "velocity", "1/h": "frequency", "min": "time", "s": "time", "h": "time", "mm": "size", "m": "length", "l/s": "flow", "kPa": "pressure",
+    "l": "volume", "l/min per 100 m2": "seepage", "x": "factor", "ratio": "factor",
+}  # fmt: skip
+_FURTHEST = 5.0  # a house may leave the trade's range, but not by more than this factor: beyond it is a slip
 
 
 @dataclass(frozen=True)
@@ -26,7 +33,44 @@ class Rule:
     source: str
     disagreement: str
     confidence: str
+    schools_disagree: bool = False
     overridden: bool = False
+
+    @property
+    def dimension(self) -> str:
+        """How its values are shown and read: a dimension, or '' for a plain number in ``unit_si``."""
+        return "ratio" if self.unit_si.startswith("%") or self.unit_si == "fraction" else _DIMENSIONS.get(self.unit_si, "")
+
+    @property
+    def numeric(self) -> bool:
+        """Whether it has a usual value, which a house may change; formulas and guidance have none."""
+        return self.typical_si is not None
+
+    def shown(self, value_si: float | None, system: System) -> str:
+        """One of its values as text; '' for None."""
+        if value_si is None:
+            return ""
+        return units.show(value_si, self.dimension, system) if self.dimension else f"{value_si:g} {self.unit_si}".strip()
+
+    def read(self, text: str, system: System) -> float:
+        """A house's own value [SI] from typed text.
+
+        Raises
+        ------
+        SizingError
+            Text that cannot be read, or a value so far from the trade's range that it must be a slip.
+        """
+        if self.dimension:
+            value = quantity.read(text, self.dimension, units.SHOWN[self.dimension][system].unit).si
+        else:
+            value = quantity.read(f"{text} x", "ratio").si
+        known = [abs(bound) for bound in (self.low_si, self.typical_si, self.high_si) if bound is not None]
+        least, most = min(known) / _FURTHEST, max(known) * _FURTHEST
+        if not least <= abs(value) <= most:
+            raise SizingError(
+                f"{text.strip()} is far from the trade's range; it must lie between {self.shown(least, system)} and {self.shown(most, system)}"
+            )
+        return value
 
 
 # Rows whose SI column is per hour, per cent and the like are turned into plain SI once, here.
@@ -48,7 +92,7 @@ def defaults() -> dict[str, Rule]:
         made[row["rule_id"]] = Rule(
             row["rule_id"], row["application"], row["parameter"],
             _scaled(row, "low_si"), _scaled(row, "typical_si"), _scaled(row, "high_si"), row["unit_si"],
-            row["reason"], row["source"], row["disagreement"], row["confidence"],
+            row["reason"], row["source"], row["disagreement"], row["confidence"], row["practitioners_disagree"] == "yes",
         )  # fmt: skip
     return made
 

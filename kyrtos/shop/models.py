@@ -52,6 +52,7 @@ class HouseRule(models.Model):
     value_si = models.FloatField()
     reason = models.CharField(max_length=240)
     set_on = models.DateField(auto_now=True)
+    set_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "rule_id"], name="one_house_rule_per_rule")]

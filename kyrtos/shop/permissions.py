@@ -12,10 +12,10 @@ from django.http import HttpRequest, HttpResponse
 
 from kyrtos.shop.models import Membership, Role
 
-Action = Literal["see", "edit job", "issue paper", "change catalogue"]
+Action = Literal["see", "edit job", "issue paper", "change catalogue", "set rules"]
 
 ALLOWED: dict[str, frozenset[Action]] = {
-    Role.OWNER: frozenset({"see", "edit job", "issue paper", "change catalogue"}),
+    Role.OWNER: frozenset({"see", "edit job", "issue paper", "change catalogue", "set rules"}),
     Role.ESTIMATOR: frozenset({"see", "edit job", "issue paper", "change catalogue"}),
     Role.TECHNICIAN: frozenset({"see", "edit job"}),
     Role.VIEWER: frozenset({"see"}),

@@ -79,4 +79,4 @@ def _with_group(flows: NDArray[np.int64], chances: Array, group: Group) -> tuple
     sums, where = np.unique((flows[:, None] + steps).ravel(), return_inverse=True)
     merged = np.bincount(where, weights=np.outer(chances, own[kept]).ravel())
     alive = merged > _NEGLIGIBLE
-    return sums[alive], merged[alive]
+    return np.asarray(sums[alive], dtype=np.int64), np.asarray(merged[alive], dtype=float)

@@ -27,6 +27,10 @@ TABLE = [
     ("import-pumps", "post", "/catalogue/import/", {}, (422, 422, 403, 403, 422, 302)),
     ("export-pumps", "get", "/catalogue/pumps.csv", {}, (200, 200, 200, 200, 200, 302)),
     ("pump", "get", "/catalogue/ondrath-k-11/", {}, (200, 200, 200, 200, 404, 302)),
+    ("rules", "get", "/rules/", {}, (200, 200, 200, 200, 200, 302)),
+    ("rule", "get", "/rules/CYC-01/", {}, (200, 200, 200, 200, 200, 302)),
+    ("rule", "post", "/rules/CYC-01/", {"value": "", "reason": ""}, (422, 403, 403, 403, 422, 302)),
+    ("rule", "get", "/rules/NONE-01/", {}, (404, 404, 404, 404, 404, 302)),
     ("sign-in", "get", "/sign-in/", {}, (302, 302, 302, 302, 302, 200)),
     ("health", "get", "/health", {}, (200, 200, 200, 200, 200, 200)),
 ]
