@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
 from kyrtos.catalogue import services
+from kyrtos.catalogue.facts import facts
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.drawing.curve_chart import curve_chart
 from kyrtos.shop.permissions import ShopRequest, may
@@ -78,25 +79,13 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     context = {
         "pump": found, "family": families().get(found.family, found.family), "chart": curve_chart(found, system), "table": table,
         "flow_unit": units.SHOWN["flow"][system].unit, "head_unit": units.SHOWN["length"][system].unit,
-        "best": units.show(curve.best_flow_m3s, "flow", system), "facts": _facts(found, system, request.membership.shop.currency),
+        "best": units.show(curve.best_flow_m3s, "flow", system), "facts": facts(found, system, request.membership.shop.currency),
     }  # fmt: skip
     return render(request, "catalogue/pump.html", context)
 
 
 def _percent(efficiency: float | None) -> str:
     return "" if efficiency is None else units.show(efficiency, "ratio", "metric")
-
-
-def _facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
-    figures = (
-        ("Largest solid", pump.solids_m, "size"), ("Width", pump.width_m, "size"), ("Height", pump.height_m, "size"), ("Lowest stop level", pump.lowest_stop_m, "size"),
-        ("Voltage", pump.voltage_v, "voltage"), ("Current", pump.current_a, "current"), ("Motor power", pump.motor_power_w, "power"), ("Water up to", pump.hottest_c, "temperature"),
-    )  # fmt: skip
-    facts = [(label, "not stated" if value is None else units.show(value, dimension, system)) for label, value, dimension in figures]
-    price = f"{currency} {units.number_text(pump.price, 2)}" if pump.price is not None else "not stated"
-    return [*facts, ("Outlet", pump.discharge or "not stated"), ("Phases", str(pump.phases or "not stated")), ("Float", pump.float_type or "not stated"),
-            ("Listed for drinking water", "yes" if pump.drinking_water else "no"), ("Noise at 1 m", f"{pump.noise_db:g} dB(A)" if pump.noise_db else "not stated"),
-            ("Warranty", f"{pump.warranty_years:g} years" if pump.warranty_years else "not stated"), ("Price", price)]  # fmt: skip
 
 
 @may("change catalogue")

@@ -5,14 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from kyrtos.catalogue.facts import facts
 from kyrtos.drawing.picture import WIDE
 from kyrtos.shop.models import Shop
 from kyrtos.worksheet.sheet import Sheet, sheet
-from sizing import units
 from sizing.job import STANDING_WORDS, Figure
-from sizing.pump.catalogue import Pump
 from sizing.size import Sizing
-from sizing.units import System
 
 
 @dataclass(frozen=True)
@@ -48,7 +46,7 @@ def paper_view(sizing: Sizing, *, shop: Shop, number: int, revision: int, issued
     return PaperView(
         shop=shop, title=sizing.job.title, customer=sizing.job.customer, site=sizing.job.site, number=number, revision=revision,
         issued=issued.strftime("%-d %B %Y"), issued_by=issued_by, sheet=sheet(sizing, currency=shop.currency),
-        facts=(*_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=_pump_facts(pump, system, shop.currency), frame_width=WIDE.width,
+        facts=(*_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=tuple((label, text) for label, text in facts(pump, system, shop.currency) if text), frame_width=WIDE.width,
     )  # fmt: skip
 
 
@@ -77,18 +75,3 @@ def _leg_facts(sizing: Sizing) -> list[FactLine]:
             if figure is not None:
                 found.append(FactLine(f"{name[:1].upper()}{name[1:]}, {label}", figure.shown(), STANDING_WORDS[figure.standing]))
     return found
-
-
-def _pump_facts(pump: Pump, system: System, currency: str) -> tuple[tuple[str, str], ...]:
-    measured = (
-        ("Largest solid", pump.solids_m, "size"), ("Width", pump.width_m, "size"), ("Height", pump.height_m, "size"),
-        ("Stops at the lowest at", pump.lowest_stop_m, "size"), ("Voltage", pump.voltage_v, "voltage"), ("Current", pump.current_a, "current"),
-        ("Motor power", pump.motor_power_w, "power"), ("Water up to", pump.hottest_c, "temperature"),
-    )  # fmt: skip
-    facts = [(label, units.show(value, dimension, system)) for label, value, dimension in measured if value is not None]
-    texts = (
-        ("Outlet", pump.discharge), ("Phases", str(pump.phases or "")), ("Float", pump.float_type),
-        ("Noise", f"{pump.noise_db:g} dB(A)" if pump.noise_db else ""), ("Warranty", f"{pump.warranty_years:g} years" if pump.warranty_years else ""),
-        ("Price", f"{currency} {units.number_text(pump.price, 2)}" if pump.price else ""),
-    )  # fmt: skip
-    return (*facts, *((label, text) for label, text in texts if text))

@@ -1,0 +1,27 @@
+"""A pump's facts as text, for its page and for the paper."""
+
+from __future__ import annotations
+
+from sizing import units
+from sizing.pump.catalogue import Pump
+from sizing.units import System
+
+_MEASURED = (
+    ("Largest solid", "solids_m", "size"), ("Width", "width_m", "size"), ("Height", "height_m", "size"), ("Lowest stop level", "lowest_stop_m", "size"),
+    ("Voltage", "voltage_v", "voltage"), ("Current", "current_a", "current"), ("Motor power", "motor_power_w", "power"),
+    ("Water up to", "hottest_c", "temperature"),
+)  # fmt: skip
+
+
+def facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
+    """(label, text) of every fact; the text is '' where the maker does not say."""
+    found = []
+    for label, name, dimension in _MEASURED:
+        value = getattr(pump, name)
+        found.append((label, "" if value is None else units.show(value, dimension, system)))
+    return [
+        *found, ("Outlet", pump.discharge), ("Phases", "" if pump.phases is None else str(pump.phases)), ("Float", pump.float_type),
+        ("Listed for drinking water", "yes" if pump.drinking_water else "no"), ("Noise at 1 m", "" if pump.noise_db is None else f"{pump.noise_db:g} dB(A)"),
+        ("Warranty", "" if pump.warranty_years is None else f"{pump.warranty_years:g} years"),
+        ("Price", "" if pump.price is None else f"{currency} {units.number_text(pump.price, 2)}"),
+    ]  # fmt: skip
