@@ -2,6 +2,7 @@
 
 from django.urls import include, path
 
+from kyrtos.catalogue.which import which
 from kyrtos.shop.views import favicon, health
 
 urlpatterns = [
@@ -10,6 +11,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/", include("kyrtos.worksheet.urls")),
     path("jobs/<uuid:job_id>/paper/", include("kyrtos.paper.urls")),
     path("catalogue/", include("kyrtos.catalogue.urls")),
+    path("which-pump/", which, name="which-pump"),
     path("health", health, name="health"),
     path("favicon.ico", favicon),
 ]

@@ -88,7 +88,21 @@ def test_a_phone_shows_the_strip_first_and_nothing_runs_off_sideways(phone):
     assert "Needs 6.86 m³/h" in phone.inner_text("#verdict .main").replace("\u00a0", " ")
 
 
-@pytest.mark.parametrize("address", ["/", "/jobs/new/", "/catalogue/", "/catalogue/ondrath-k-11/", "/catalogue/import/", "worksheet", "/sign-in/"])
+@pytest.mark.parametrize(
+    "address",
+    [
+        "/",
+        "/jobs/new/",
+        "/catalogue/",
+        "/catalogue/ondrath-k-11/",
+        "/catalogue/import/",
+        "/which-pump/?cutter=yes&liquid=sewage&place=pit&feeds=gravity&lift=5",
+        "/rules/",
+        "/rules/CYC-01/",
+        "worksheet",
+        "/sign-in/",
+    ],
+)
 def test_nothing_serious_for_people_with_other_means(page, address):
     if address == "worksheet":
         open_cellar(page)

@@ -27,6 +27,7 @@ TABLE = [
     ("import-pumps", "post", "/catalogue/import/", {}, (422, 422, 403, 403, 422, 302)),
     ("export-pumps", "get", "/catalogue/pumps.csv", {}, (200, 200, 200, 200, 200, 302)),
     ("pump", "get", "/catalogue/ondrath-k-11/", {}, (200, 200, 200, 200, 404, 302)),
+    ("which-pump", "get", "/which-pump/", {}, (200, 200, 200, 200, 200, 302)),
     ("rules", "get", "/rules/", {}, (200, 200, 200, 200, 200, 302)),
     ("rule", "get", "/rules/CYC-01/", {}, (200, 200, 200, 200, 200, 302)),
     ("rule", "post", "/rules/CYC-01/", {"value": "", "reason": ""}, (422, 403, 403, 403, 422, 302)),
