@@ -81,6 +81,7 @@ class Facts:
 
     def __init__(self, job: Job, questions: tuple[Question, ...]) -> None:
         self._answers: Mapping[str, Figure | str] = job.answers
+        self.legs = job.legs
         self._questions = {question.key: question for question in questions}
 
     def question(self, key: str) -> Question:

@@ -24,10 +24,10 @@ SI_UNITS = {
     "length": "m", "area": "m²", "volume": "m³", "time": "s", "flow": "m³/s", "pressure": "Pa",
     "power": "W", "energy": "J", "temperature": "°C", "velocity": "m/s", "rain": "m/s",
     "seepage": "m/s", "frequency": "1/s", "ratio": "", "voltage": "V", "current": "A", "mass": "kg",
-    "price": "",
+    "price": "", "people": "", "drainage": "",
 }  # fmt: skip
 _PINT_SI = {"temperature": "kelvin", "power": "watt", "pressure": "pascal", "volume": "meter**3",
-            "energy": "joule", "flow": "meter**3/second", "area": "meter**2", "ratio": "", "price": "",
+            "energy": "joule", "flow": "meter**3/second", "area": "meter**2", "ratio": "", "price": "", "people": "", "drainage": "",
             "voltage": "volt", "seepage": "meter/second", "rain": "meter/second",
             "frequency": "1/second"}  # fmt: skip
 CELSIUS_ZERO_K = 273.15  # exact by definition of the degree Celsius
@@ -81,6 +81,8 @@ SHOWN: dict[str, dict[System, Shown]] = {
     "voltage": {"metric": Shown("V", 0), "us": Shown("V", 0)},
     "current": {"metric": Shown("A", 1), "us": Shown("A", 1)},
     "price": {"metric": Shown("/kWh", 2), "us": Shown("/kWh", 2)},
+    "people": {"metric": Shown("people", 0), "us": Shown("people", 0)},
+    "drainage": {"metric": Shown("DFU", 0), "us": Shown("DFU", 0)},
     "mass": {"metric": Shown("kg", 1), "us": Shown("lb", 1)},
 }
 # Ways of showing that share the arithmetic of another dimension.

@@ -38,6 +38,17 @@ def test_desk_views(page):  # noqa: F811
     take(page, "import-report")
 
 
+def test_other_views(page):  # noqa: F811
+    sign_in(page)
+    page.click("text=Rowing club changing rooms")
+    page.wait_for_selector("#worksheet svg.wide", state="attached")
+    take(page, "worksheet-sewage")
+    page.goto("/which-pump/?liquid=sewage&place=pit&feeds=gravity&solid=50+mm&lift=5+m")
+    take(page, "which-pump")
+    page.goto("/rules/?q=sump")
+    take(page, "rules")
+
+
 def test_blank_sheet(page):  # noqa: F811
     sign_in(page)
     page.click("text=New job")

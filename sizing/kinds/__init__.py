@@ -13,9 +13,9 @@ from sizing.kinds.base import Kind
 @lru_cache
 def kinds() -> dict[str, Kind]:
     """Every kind by its code, found by looking into this folder."""
-    names = sorted(module.name for module in pkgutil.iter_modules(__path__) if module.name != "base" and not module.name.endswith("_checks"))
-    modules = [importlib.import_module(f"{__name__}.{name}") for name in names]
-    return {module.KIND.code: module.KIND for module in modules}
+    modules = [importlib.import_module(f"{__name__}.{module.name}") for module in pkgutil.iter_modules(__path__)]
+    found = [module.KIND for module in modules if hasattr(module, "KIND")]
+    return {one.code: one for one in sorted(found, key=lambda one: one.code)}
 
 
 def kind(code: str) -> Kind:

@@ -61,6 +61,10 @@ def test_the_demo_click_works_on_loopback_in_demo_mode_only(shop, settings):
     assert Client(REMOTE_ADDR="127.0.0.1").post("/sign-in/demo/").status_code == 302
     assert Client(REMOTE_ADDR="10.0.0.7").post("/sign-in/demo/").status_code == 404
     assert Client(REMOTE_ADDR="127.0.0.1", headers={"X-Forwarded-For": "10.0.0.7"}).post("/sign-in/demo/").status_code == 404
+    owner = Client(REMOTE_ADDR="127.0.0.1")
+    owner.post("/sign-in/demo/", {"who": "isolde"})
+    assert b"Isolde Marrack" in owner.get("/").content
+    shop.memberships.get(role="owner").user.set_password("x")
     settings.DEMO = False
     assert Client(REMOTE_ADDR="127.0.0.1").post("/sign-in/demo/").status_code == 404
 

@@ -9,12 +9,13 @@ def titles(answer):
 
 
 FOUND = [
-    ("", {"Bookbinder's cellar", "Chandler's undercroft", "Boathouse crawl space"}),
+    ("", {"Bookbinder's cellar", "Chandler's undercroft", "Boathouse crawl space", "Rowing club changing rooms"}),
     ("?q=cellar", {"Bookbinder's cellar"}),
     ("?q=tanner+pell", {"Bookbinder's cellar"}),
     ("?q=K+11", {"Bookbinder's cellar"}),
     ("?state=open", {"Chandler's undercroft", "Boathouse crawl space"}),
-    ("?state=sized", {"Bookbinder's cellar"}),
+    ("?state=sized", {"Bookbinder's cellar", "Rowing club changing rooms"}),
+    ("?kind=sewage", {"Rowing club changing rooms"}),
     ("?kind=sump&customer=M.+Aldous%2C+ship+chandler", {"Chandler's undercroft"}),
     ("?q=nothing", set()),
     ("?page=99&state=nonsense", set()),

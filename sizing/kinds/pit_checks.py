@@ -1,8 +1,9 @@
-"""What must hold for a sump pump to live, each as a sentence with its remedy."""
+"""What must hold for a pump in a pit to live, each as a sentence with its remedy."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from sizing.errors import SizingError
 from sizing.kinds.base import Check, CheckState, Running
@@ -11,18 +12,36 @@ from sizing.storage.basin import Basin, Levels, basin, pipe_volume_m3
 from sizing.storage.plan import Plan
 
 _SECONDS_PER_HOUR = 3600.0
+
+
+@dataclass(frozen=True)
+class Limits:
+    """The house rules that bound a pit of one kind: ids of :mod:`sizing.rules`."""
+
+    starts: str
+    run_time: str
+    slowest: str
+    fastest: str
+
+
 _CHECK_VALVES = ("check_swing_100", "check_swing_50", "check_lift", "check_tilting", "check_spring_inline", "check_ball_sewage")
 
 
-def checks(running: Running, plan: Plan) -> list[Check]:
-    """All checks of a sump, in the order in which a person would ask."""
-    found = [_flow(running), _place_on_curve(running), _reserve(running), *_velocities(running)]
-    worked = pit(running, plan)
-    found += [_starts(running, worked), _run_time(running, worked), *_levels(running), _drain_back(running, worked), _power_cut(running, worked)]
+def checks(running: Running, plan: Plan, limits: Limits) -> list[Check]:
+    """All checks of a pit, in the order in which a person would ask."""
+    found = [_flow(running), _place_on_curve(running), _reserve(running), *_velocities(running, limits)]
+    worked = pit(running, plan, limits)
+    found += [
+        _starts(running, worked, limits),
+        _run_time(running, worked, limits),
+        *_levels(running),
+        _drain_back(running, worked),
+        _power_cut(running, worked),
+    ]
     return found
 
 
-def pit(running: Running, plan: Plan) -> Basin:
+def pit(running: Running, plan: Plan, limits: Limits) -> Basin:
     """The pit with this pump at the worst inflow."""
     facts = running.facts
     start = facts.si("start_level")
@@ -31,7 +50,7 @@ def pit(running: Running, plan: Plan) -> Basin:
     levels = Levels(facts.si("stop_level"), start, depth if inlet is None else inlet, facts.si("alarm_level"), depth)
     return basin(
         plan, levels, pump_flow_m3s=running.flow_m3s, inflow_m3s=running.demand.inflow_m3s,
-        allowed_starts_per_h=running.rules.high("CYC-01") * _SECONDS_PER_HOUR, drain_line_volume_m3=0.0 if holds_back(running) else line_volume_m3(running),
+        allowed_starts_per_h=running.rules.high(limits.starts) * _SECONDS_PER_HOUR, drain_line_volume_m3=0.0 if holds_back(running) else line_volume_m3(running),
     )  # fmt: skip
 
 
@@ -82,41 +101,47 @@ def _reserve(running: Running) -> Check:
     )  # fmt: skip
 
 
-def _velocities(running: Running) -> Iterator[Check]:
-    low, high = running.rules.low("VEL-12"), running.rules.high("VEL-12")
+def _velocities(running: Running, limits: Limits) -> Iterator[Check]:
+    low, high = running.rules.low(limits.slowest), running.rules.high(limits.fastest)
     speeds = running.system.velocities_m_s(running.flow_m3s)[:, 0]
     for number, (leg, speed) in enumerate(zip(running.legs, speeds, strict=True), 1):
         name = leg.name or f"leg {number}"
-        remedy = "Take a narrower pipe, or sand settles in it." if speed < low else "Take a wider pipe: fast water costs head, hammers and wears."
+        remedy = "Take a narrower pipe, or solids settle in it." if speed < low else "Take a wider pipe: fast water costs head, hammers and wears."
         yield Check(
             f"velocity_{leg.id}", f"Speed in the {name}", _state(low <= speed <= high, speed < low or speed <= 1.25 * high),
-            said("{speed}; {low} to {high} keeps sand moving and the loss small (rule VEL-12).", speed=Measure(float(speed), "velocity"),
-                 low=Measure(low, "velocity"), high=Measure(high, "velocity")), remedy,
+            said("{speed}; {low} to {high} keeps solids moving and the loss small ({rules}).", speed=Measure(float(speed), "velocity"),
+                 low=Measure(low, "velocity"), high=Measure(high, "velocity"), rules=_rules(limits)), remedy,
             Working("Speed", "v = flow / (π d² / 4)", (("flow", Measure(running.flow_m3s, "flow")),
                     ("bore", Measure(running.system.route.legs[number - 1].inside_diameter_m, "bore"))), Measure(float(speed), "velocity"), "continuity"),
         )  # fmt: skip
 
 
-def _starts(running: Running, worked: Basin) -> Check:
-    usual, most = running.rules.value("CYC-01"), running.rules.high("CYC-01")
+def _rules(limits: Limits) -> str:
+    same = limits.slowest == limits.fastest
+    return f"rule {limits.slowest}" if same else f"rules {limits.slowest} and {limits.fastest}"
+
+
+def _starts(running: Running, worked: Basin, limits: Limits) -> Check:
+    usual, most = running.rules.value(limits.starts), running.rules.high(limits.starts)
     worst = worked.worst_starts_per_pump_per_h / _SECONDS_PER_HOUR
     return Check(
         "starts", "Starts an hour", _state(worst <= usual, worst <= most),
-        said("At the inflow that starts it most (half its flow) it starts {worst}; {usual} is usual and {most} the most (rule CYC-01).",
+        said("At the inflow that starts it most (half its flow) it starts {worst}; {usual} is usual and {most} the most (rule {rule}). "
+             "Between its levels the pit holds {storage}; {least} is the least for that.", rule=limits.starts,
+             storage=Measure(worked.storage_m3, "volume"), least=Measure(worked.minimum_storage_m3, "volume"),
              worst=Measure(worst, "frequency"), usual=Measure(usual, "frequency"), most=Measure(most, "frequency")),
-        "Widen the float's travel, take a wider pit or a smaller pump. The pit would need "
-        f"{worked.minimum_storage_m3 * 1000:.0f} l between its levels; it has {worked.storage_m3 * 1000:.0f} l.",
+        "Widen the float's travel, take a wider pit or a smaller pump.",
         Working("Most starts an hour", "Qp / (4 V), at an inflow of Qp / 2", (("pump flow Qp", Measure(running.flow_m3s, "flow")),
                 ("storage V", Measure(worked.storage_m3, "volume"))), Measure(worst, "frequency"), "rule BAS-01"),
     )  # fmt: skip
 
 
-def _run_time(running: Running, worked: Basin) -> Check:
-    least, usual, run = running.rules.low("CYC-02"), running.rules.value("CYC-02"), worked.shortest_run_time_s
+def _run_time(running: Running, worked: Basin, limits: Limits) -> Check:
+    least, usual, run = running.rules.low(limits.run_time), running.rules.value(limits.run_time), worked.shortest_run_time_s
     return Check(
         "run_time", "Run time", _state(run >= usual, run >= least),
-        said("With little water coming in it empties the pit in {run}; {least} is the least, {usual} kinder (rule CYC-02).",
-             run=Measure(run, "time"), least=Measure(least, "time"), usual=Measure(usual, "time")),
+        said("With little water coming in it empties the pit in {run}; {least} is the least, {usual} kinder (rule {rule}).",
+             rule=limits.run_time, run=Measure(run, "time"), least=Measure(least, "time"), usual=Measure(usual, "time")),
         "Widen the float's travel, take a wider pit or a smaller pump.",
         Working("Shortest run", "V / Qp", (("storage V", Measure(worked.storage_m3, "volume")), ("pump flow Qp", Measure(running.flow_m3s, "flow"))),
                 Measure(run, "time"), "continuity, no inflow meanwhile"),
