@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sizing.duty_many import CANNOT_LIFT, OFF_END, OPERATES, STATUSES, DutyTable, duties
+from sizing.errors import check_range
 from sizing.pipework.friction import Array
 from sizing.pipework.route import SystemCurve
 from sizing.pump.catalogue import Catalogue, Pump
@@ -118,8 +119,9 @@ def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rule
     Raises
     ------
     OutOfRange
-        Never for a valid system; the wanted flow must be above nought.
+        When the wanted flow is not above nought.
     """
+    check_range("wanted flow", wanted.flow_m3s, 1e-12, 1e4, "m³/s")
     if not len(catalogue):
         return Match((), (), 0, 0)
     misses = np.zeros(len(catalogue), dtype=np.int_)

@@ -88,8 +88,8 @@ def leg(entry: LegEntry, number: int, method: str) -> Leg:
     )
 
 
-def route(job: Job, start_level_m: float) -> Route:
-    """The route of a job.
+def route(job: Job, start_level_m: float, delivery_pressure_pa: float = 0.0) -> Route:
+    """The route of a job; the pressure [Pa gauge] is what is wanted at its end.
 
     Raises
     ------
@@ -106,9 +106,10 @@ def route(job: Job, start_level_m: float) -> Route:
             raise SizingError(f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")
     check_range("length of a leg", max(one.length_m for one in legs), 0.0, LONGEST_LEG_M, "m")
     suction = sum(1 for entry in used if entry.side == "suction")
-    return Route(legs, start_level_m, suction_legs=suction, method=job.friction)
+    return Route(legs, start_level_m, delivery_pressure_pa=delivery_pressure_pa, suction_legs=suction, method=job.friction)
 
 
-def system_curve(job: Job, start_level_m: float, temperature_c: float) -> SystemCurve:
-    """The system curve of a job; raises like :func:`route`."""
-    return SystemCurve(route(job, start_level_m), water(temperature_c))
+def system_curve(job: Job, start_level_m: float, temperature_c: float, delivery_head_m: float = 0.0) -> SystemCurve:
+    """The system curve of a job, with the head [m of this water] wanted at its end; raises like :func:`route`."""
+    liquid = water(temperature_c)
+    return SystemCurve(route(job, start_level_m, liquid.pressure_pa(delivery_head_m)), liquid)

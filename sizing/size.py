@@ -90,7 +90,7 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     facts = Facts(job, kind.questions)
     gathering = _Gathering()
     demand = gathering.part(lambda: kind.demand(facts, rules))
-    system = gathering.part(lambda: system_curve(job, kind.start_level_m(facts), facts.si("water_temperature")))
+    system = gathering.part(lambda: system_curve(job, kind.start_level_m(facts), facts.si("water_temperature"), kind.delivery_head_m(facts)))
     place = gathering.part(lambda: kind.place(facts))
     legs = legs_in_use(job)
     for blank in left_out(job):

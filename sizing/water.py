@@ -36,6 +36,10 @@ class Water:
         """Vapour pressure as a height of this water [m]."""
         return self.head_m(self.vapour_pressure_pa)
 
+    def pressure_pa(self, head_m: float) -> float:
+        """Pressure [Pa] at the foot of a height [m] of this water: rho g h."""
+        return head_m * self.density_kg_m3 * GRAVITY_M_S2
+
     def head_m(self, pressure_pa: float) -> float:
         """Height [m] of this water that stands for a pressure [Pa]: p / (rho g)."""
         return pressure_pa / (self.density_kg_m3 * GRAVITY_M_S2)

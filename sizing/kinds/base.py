@@ -113,6 +113,10 @@ class Kind(ABC):
     def start_level_m(self, facts: Facts) -> float:
         """Level of the water drawn from, at its lowest while pumping."""
 
+    def delivery_head_m(self, facts: Facts) -> float:
+        """Head wanted at the end of the run, over its level [m]; nought for a free outlet."""
+        return 0.0
+
     @abstractmethod
     def wanted(self, facts: Facts, demand: Demand, rules: Rules) -> Wanted:
         """What the job asks of a pump."""

@@ -63,6 +63,8 @@ def take(ways: Sequence[Way], taken: str, hint: MissingFact) -> float:
     ------
     MissingFact
         The way taken lacks something, or (``hint``) no way has what it needs.
+    SizingError
+        The flow comes out as nought.
     """
     known = {way.code: way.flow_m3s for way in ways if way.flow_m3s is not None}
     for way in ways:
@@ -70,7 +72,10 @@ def take(ways: Sequence[Way], taken: str, hint: MissingFact) -> float:
             raise way.missing[0]
     if not known:
         raise hint
-    return known[taken] if taken in known else (sum if taken == "sum" else max)(known.values())
+    flow = known[taken] if taken in known else (sum if taken == "sum" else max)(known.values())
+    if not flow > 0:
+        raise SizingError("the flow comes out as nought: look at the figures of the way that is taken")
+    return flow
 
 
 class PitKind(Kind):

@@ -79,7 +79,7 @@ class Sewage(PitKind):
         name = _SCHOOLS[code]
         label = "units, flush-tank school" if code == "dfu_tank" else "units, flush-valve school"
         caution = (
-            "Low confidence: practice differs. A toilet's single flush alone is about 1.3 l/s."
+            "Low confidence: practice differs, and a toilet's single flush alone may ask for more."
             if code == "dfu_tank"
             else "Low confidence: the higher school."
         )

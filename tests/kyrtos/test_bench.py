@@ -9,12 +9,12 @@ def titles(answer):
 
 
 FOUND = [
-    ("", {"Bookbinder's cellar", "Chandler's undercroft", "Boathouse crawl space", "Rowing club changing rooms"}),
+    ("", {"Bookbinder's cellar", "Chandler's undercroft", "Boathouse crawl space", "Rowing club changing rooms", "Hostel willow bed"}),
     ("?q=cellar", {"Bookbinder's cellar"}),
     ("?q=tanner+pell", {"Bookbinder's cellar"}),
     ("?q=K+11", {"Bookbinder's cellar"}),
     ("?state=open", {"Chandler's undercroft", "Boathouse crawl space"}),
-    ("?state=sized", {"Bookbinder's cellar", "Rowing club changing rooms"}),
+    ("?state=sized", {"Bookbinder's cellar", "Rowing club changing rooms", "Hostel willow bed"}),
     ("?kind=sewage", {"Rowing club changing rooms"}),
     ("?kind=sump&customer=M.+Aldous%2C+ship+chandler", {"Chandler's undercroft"}),
     ("?q=nothing", set()),

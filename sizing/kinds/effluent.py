@@ -1,0 +1,137 @@
+"""Effluent: settled or filtered wastewater, dosed out of a tank to a bed, a drip field or a higher tank."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from sizing.demand.openings import Orifice, orifices_m3s
+from sizing.demand.volume import fill_m3s
+from sizing.facts import Choice, Facts, MissingFact, Question
+from sizing.kinds import pit_checks
+from sizing.kinds.base import Check, CheckState, Demand, Running, Way
+from sizing.kinds.pit import LEVEL_QUESTIONS, SHAPE_QUESTIONS, SUPPLY_QUESTIONS, PitKind, leg, margin_working, take
+from sizing.kinds.pit_checks import Limits
+from sizing.rules import Rules
+from sizing.said import Measure, Working, said
+
+_SECONDS_PER_DAY = 86_400.0
+_ORIFICE_COEFFICIENT = 0.6  # sharp-edged drilled hole; house rule EFF-01
+
+QUESTIONS = (
+    Question("liquid", "Effluent", "water", default="settled", choices=(Choice("settled", "settled only"), Choice("filtered", "settled and filtered")),
+             help="A multistage pump is taken only behind a filter: anything unfiltered wears or blocks its stages."),
+    Question("water_temperature", "Temperature", "water", "temperature", low=0.5, high=60.0, usual=(4, 30), default="12 °C", source="usual septic effluent"),
+    Question("largest_solid", "Largest solid", "water", "size", low=0.0, high=0.05, usual=(0.001, 0.02), default="3 mm", source="behind a common outlet filter"),
+    Question("daily_volume", "Effluent a day", "flow", "volume", "l", "gal", low=0.01, high=1000.0, usual=(0.3, 30.0)),
+    Question("doses", "Doses a day", "flow", "ratio", "×", "×", low=1.0, high=96.0, usual=(2, 24), default="8 ×", source="rule EFF-07: 4 to 24"),
+    Question("dose_time", "A dose takes", "flow", "time", "min", "min", low=20.0, high=7200.0, usual=(120, 1800), optional=True),
+    Question("orifices", "Orifices, emitters, sprays", "flow", "ratio", "×", "×", low=1.0, high=20000.0, usual=(10, 1000), optional=True,
+             help="Drilled holes or emitters that run together."),
+    Question("orifice_diameter", "Bore of each", "flow", "size", low=0.0005, high=0.05, usual=(0.002, 0.013), default="3.2 mm", source="1/8 in",
+             shown_when=("orifices", ())),
+    Question("distal_head", "Head wanted at the outlets", "flow", "length", "m", "ft", low=0.0, high=60.0, usual=(0.5, 5.0), default="0.76 m",
+             source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in", help="Over the level at which the run ends. Nought for a free outlet."),
+    Question("stated_flow", "Stated flow", "flow", "flow", low=1e-6, high=1.0, usual=(1e-4, 5e-3), optional=True),
+    Question("flow_from", "Take the flow from", "flow", default="largest", choices=(
+        Choice("largest", "the largest of these"), Choice("network", "the outlets"), Choice("dose", "the dose"), Choice("stated", "a stated flow"),
+    )),
+    Question("margin", "Margin on the flow", "flow", "ratio", "×", "×", low=1.0, high=3.0, usual=(1.0, 1.5), default="1.0 ×",
+             source="outlets take what their head gives them", help="Added here, once, and nowhere else."),
+    *SHAPE_QUESTIONS,
+    *LEVEL_QUESTIONS,
+    *SUPPLY_QUESTIONS,
+)  # fmt: skip
+
+
+class Effluent(PitKind):
+    code = "effluent"
+    label = "effluent"
+    purpose = "Settled or filtered effluent, dosed to a bed, a drip field or a higher tank."
+    datum = "the bottom of the dosing tank"
+    questions = QUESTIONS
+    limits = Limits(starts="CYC-03", run_time="CYC-02", slowest="VEL-11", fastest="VEL-09")
+    default_legs = (
+        leg("a", "riser", "40 mm", (("ball_valve_full", 1), ("union", 1), ("elbow_90_glued", 1))),
+        leg("b", "line to the bed", "40 mm", (("elbow_90_glued", 2),)),
+    )
+    cautions = (
+        "A dosing tank is a confined space: gas that poisons or explodes stands in it. Nobody enters or leans in untrained and alone.",
+        "Effluent carries disease: gloves, wash and disinfect; keep people and animals off a bed that sprays.",
+        "Electricity and water: isolate and lock off before touching the pump; earth-fault protection; a licensed electrician makes the connection.",
+        "A line that can freeze must drain back or lie below frost; then every dose refills it, and the dose must be larger by that.",
+        "Onsite wastewater needs a design and a permit in most places; local codes come first and override this sizing.",
+    )
+
+    def demand(self, facts: Facts, rules: Rules) -> Demand:
+        ways = tuple(_ways(facts))
+        taken = facts.choice("flow_from")
+        flow = take(ways, taken, MissingFact("answers.orifices", "one way to the flow (outlets, a dose and its time, or a stated flow)", "flow"))
+        margin = facts.si("margin")
+        working = margin_working(flow, margin, flow * margin, "The only margin in the whole sizing")
+        # What flows into the tank is the day's effluent; the pump's flow is set by the bed.
+        inflow = facts.si("daily_volume") / _SECONDS_PER_DAY
+        return Demand(ways, taken, inflow, margin, flow * margin, working)
+
+    def delivery_head_m(self, facts: Facts) -> float:
+        return facts.si("distal_head")
+
+    def families(self, facts: Facts) -> tuple[str, ...]:
+        return ("effluent", "multistage_effluent") if facts.choice("liquid") == "filtered" else ("effluent",)
+
+    def checks(self, running: Running) -> Sequence[Check]:
+        return [*super().checks(running), _dose(running, self.plan(running.facts).area_m2)]
+
+    def stage_summary(self, facts: Facts) -> str:
+        return "filtered effluent" if facts.choice("liquid") == "filtered" else "settled effluent"
+
+
+def _ways(facts: Facts) -> Iterator[Way]:
+    for code, label, arrive in (("network", "outlets", _by_network), ("dose", "dose and its time", _by_dose), ("stated", "stated flow", _as_stated)):
+        try:
+            working = arrive(facts)
+        except MissingFact as missing:
+            yield Way(code, label, None, (missing,))
+        else:
+            yield Way(code, label, working.result.value_si, working=working)
+
+
+def _by_network(facts: Facts) -> Working:
+    count, diameter, head = facts.si("orifices"), facts.si("orifice_diameter"), facts.si("distal_head")
+    flow = orifices_m3s([Orifice(round(count), diameter, head, _ORIFICE_COEFFICIENT)])
+    inputs = (("outlets n", f"{round(count)}"), ("bore d", Measure(diameter, "bore")), ("head h", Measure(head, "length")), ("coefficient C", "0.60"))
+    return Working("Outlets of a network", "n C π/4 d² √(2 g h)", inputs, Measure(flow, "flow"), "rule EFF-01; all outlets at the same head")
+
+
+def _by_dose(facts: Facts) -> Working:
+    volume, time = facts.si("daily_volume") / facts.si("doses"), facts.si("dose_time")
+    inputs = (("dose = day / doses", Measure(volume, "volume")), ("time", Measure(time, "time")))
+    return Working("Dose and its time", "dose / time", inputs, Measure(fill_m3s(volume, time), "flow"), "continuity; rule EFF-07")
+
+
+def _as_stated(facts: Facts) -> Working:
+    flow = Measure(facts.si("stated_flow"), "flow")
+    return Working("Stated flow", "as stated", (("flow", flow),), flow, "the customer or a drawing")
+
+
+def _dose(running: Running, area_m2: float) -> Check:
+    """The dose against the line that it has to fill first."""
+    facts = running.facts
+    dose = area_m2 * (facts.si("start_level") - facts.si("stop_level"))
+    wanted, line = facts.si("daily_volume") / facts.si("doses"), pit_checks.line_volume_m3(running)
+    back = 0.0 if pit_checks.holds_back(running) else line
+    delivered = dose - back
+    low = running.rules.low("EFF-05")
+    state: CheckState = "hold" if delivered >= low * line else "watch" if delivered >= 2 * line else "fail"
+    text = said(
+        "Between its levels the tank gives {dose}, of which {back} runs back; {wanted} a dose is wanted, and at least {low} times the line's {line} (rule EFF-05).",
+        dose=Measure(dose, "volume"), back=Measure(back, "volume"), wanted=Measure(wanted, "volume"), low=f"{low:g}", line=Measure(line, "volume"),
+    )  # fmt: skip
+    remedy = (
+        ""
+        if state == "hold"
+        else "Set the levels further apart, dose less often, or take a narrower line: a dose that only fills the line wets the near end of the bed."
+    )
+    return Check("dose", "Dose against the line", state, text, remedy)
+
+
+KIND = Effluent()

@@ -1,0 +1,57 @@
+"""Every demo job opens, sizes, prints where it is whole, and survives nonsense in its own fields."""
+
+from __future__ import annotations
+
+import io
+
+import pytest
+from pypdf import PdfReader
+
+from kyrtos.demo.management.commands.load_demo import DEMO
+from kyrtos.paper.services import issue
+from kyrtos.worksheet.sheet import sheet
+from sizing import intake
+from sizing.edit import edit
+from sizing.kinds import kinds
+from sizing.pump.catalogue import Catalogue
+from sizing.pump.catalogue_file import read_csv
+from sizing.size import size
+
+FILES = sorted((DEMO / "jobs").glob("*.json"))
+CATALOGUE = Catalogue([row.pump for row in read_csv((DEMO / "pumps.csv").read_text())])
+
+
+def test_every_kind_has_a_demo_job():
+    assert {intake.loads(path.read_bytes()).kind for path in FILES} == set(kinds())
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: path.stem)
+def test_it_sizes_and_prints_in_both_systems(path):
+    job = intake.loads(path.read_bytes())
+    for system in ("metric", "us"):
+        made = sheet(size(edit(job, "units", system).job, CATALOGUE), currency="€")
+        assert made.verdict
+        assert made.stages
+
+
+@pytest.mark.parametrize("path", [path for path in FILES if path.stem[0] in "45"], ids=lambda path: path.stem)
+def test_nonsense_in_its_fields_breaks_nothing(path):
+    job = intake.loads(path.read_bytes())
+    for question in kinds()[job.kind].questions:
+        for text in ("", "-1", "1e12", "abc", "3 psi", "0"):
+            made = sheet(size(edit(job, f"answers.{question.key}", text).job, CATALOGUE), currency="€")
+            assert made.verdict
+
+
+def test_the_whole_ones_become_papers_and_the_unfinished_do_not(shop, estimator):
+    user = shop.memberships.get(role="estimator").user
+    for job in shop.jobs.all():
+        text = estimator.get(f"/jobs/{job.pk}/").content.decode()
+        assert job.title.replace("'", "&#x27;") in text
+        if job.state != "sized":
+            assert "issue_paper" not in text
+            continue
+        pages = PdfReader(io.BytesIO(bytes(issue(job=job, user=user).pdf))).pages
+        words = " ".join(" ".join(page.extract_text().split()) for page in pages)
+        assert job.title in words
+        assert "Signature of the customer" in words
