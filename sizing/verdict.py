@@ -79,7 +79,12 @@ def _runs(sizing: Sizing, chosen: Chosen) -> Said:
 
 
 def _worries(sizing: Sizing) -> list[tuple[str, Said]]:
-    found: list[tuple[str, Said]] = [("fail", said("{problem}", problem=problem)) for problem in sizing.problems]
+    found: list[tuple[str, Said]] = []
+    if sizing.system is not None:  # first of all: the result stands on less than the whole run
+        found += [
+            ("fail", said("left out: {label} is not known", label=missing.label)) for missing in sizing.missing if missing.path.startswith("legs.")
+        ]
+    found += [("fail", said("{problem}", problem=problem)) for problem in sizing.problems]
     if sizing.chosen and not sizing.chosen.fits:
         found += [("fail", reason) for reason in sizing.chosen.candidate.reasons]
     for state in ("fail", "watch"):
@@ -87,10 +92,6 @@ def _worries(sizing: Sizing) -> list[tuple[str, Said]]:
             (state, said("{label}: {word}", label=check.label, word="fails" if state == "fail" else "watch"))
             for check in sizing.checks
             if check.state == state
-        ]
-    if sizing.system is not None:
-        found += [
-            ("fail", said("left out: {label} is not known", label=missing.label)) for missing in sizing.missing if missing.path.startswith("legs.")
         ]
     assumed = sizing.facts.standings()["assumed"]
     if sizing.demand and len(found) < _MOST_WORRIES and assumed:

@@ -1,7 +1,10 @@
 """Rules, sentences, verdicts and requirements: what people read."""
 
+from pathlib import Path
+
 import pytest
 
+from sizing import intake
 from sizing.edit import edit
 from sizing.errors import SizingError, UnknownName
 from sizing.facts import Facts, Question
@@ -94,6 +97,12 @@ def test_verdicts(cellar, catalogue, edits, state, says):
     told = verdict(size(changed(cellar, *edits), catalogue))
     text = told.main.text("us" if edits and edits[0] == ("units", "us") else "metric").replace("\u00a0", " ")
     assert (told.state, says in text) == (state, True), text
+
+
+def test_a_leg_left_out_is_the_first_thing_told(catalogue):
+    crawl = intake.loads(Path("demo/jobs/3-boathouse-crawl-space.json").read_bytes())
+    worries = [text.text("us") for _, text in verdict(size(crawl, catalogue)).worries]
+    assert worries[0] == "left out: length of the yard run is not known"
 
 
 def test_worries_come_worst_first_and_are_few(cellar, catalogue):
