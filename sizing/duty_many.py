@@ -147,7 +147,7 @@ def _cell_by_bisection(table: CurveTable, system: SystemTable, rows: Indices, co
     cell = np.full(count, -1, dtype=np.intp)
     low, high = np.zeros(len(rows), dtype=np.intp), table.last[rows].copy()
     base, flows, heads = rows * table.flows_m3s.shape[1], table.flows_m3s.ravel(), table.heads_m.ravel()
-    for _ in range(int(table.flows_m3s.shape[1]).bit_length()):
+    for _ in range(int(table.flows_m3s.shape[1] - 1).bit_length()):
         middle = (low + high) >> 1
         at = base + middle
         above = heads[at] > system.head(flows[at])

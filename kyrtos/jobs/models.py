@@ -18,7 +18,7 @@ class State(models.TextChoices):
 
 
 class Job(models.Model):
-    """One job of one shop. ``head`` is the number of the revision in force."""
+    """One job of one shop. ``head`` is the number of the revision in force, ``issued_revision`` the one last put on paper."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="jobs")
@@ -29,6 +29,7 @@ class Job(models.Model):
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
     pump = models.CharField(max_length=200, blank=True)
     head = models.PositiveIntegerField(default=1)
+    issued_revision = models.PositiveIntegerField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 

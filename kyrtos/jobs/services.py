@@ -135,8 +135,9 @@ def mirror(job: Job, content: document.Job, sizing: Sizing | None = None) -> Non
 def _mirror(job: Job, content: document.Job, sizing: Sizing | None) -> None:
     job.title, job.customer, job.site = content.title, content.customer, content.site
     if sizing is not None:
-        job.state = state_of(sizing)
-        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and job.state == State.SIZED else ""
+        state = state_of(sizing)
+        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
+        job.state = State.ISSUED if job.issued_revision == job.head else state
 
 
 def state_of(sizing: Sizing) -> State:

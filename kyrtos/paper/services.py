@@ -76,7 +76,7 @@ def issue(*, job: Job, user: User) -> Paper:
         job=locked, number=number, revision=locked.head, document=document.dump(frozen.document), pump=write_csv([frozen.pump]),
         rules=dict(frozen.rules.overrides), pump_name=frozen.pump.name, pdf=pdf, issued_by=user,
     )  # fmt: skip
-    Job.objects.filter(pk=locked.pk).update(state=State.ISSUED, pump=frozen.pump.name)
+    Job.objects.filter(pk=locked.pk).update(state=State.ISSUED, pump=frozen.pump.name, issued_revision=locked.head)
     return paper
 
 

@@ -41,6 +41,19 @@ def test_a_paper_prints_the_same_after_the_catalogue_and_the_rules_changed(estim
     assert estimator.get(f"/jobs/{job.pk}/paper/1/").content == before
 
 
+def test_a_job_counts_as_issued_until_it_is_changed(estimator, job):
+    estimator.post(f"/jobs/{job.pk}/paper/issue/")
+    estimator.get(f"/jobs/{job.pk}/")
+    job.refresh_from_db()
+    assert (job.state, job.pump) == ("issued", "Ondrath K 11")
+    change(estimator, job, "answers.rise", "105 mm")
+    job.refresh_from_db()
+    assert job.state == "sized"
+    estimator.post(f"/jobs/{job.pk}/undo/")
+    job.refresh_from_db()
+    assert job.state == "issued"
+
+
 def test_papers_are_numbered_and_listed(estimator, job):
     for _ in range(2):
         estimator.post(f"/jobs/{job.pk}/paper/issue/")
