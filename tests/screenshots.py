@@ -22,7 +22,7 @@ def test_desk_views(page):  # noqa: F811
     sign_in(page)
     take(page, "bench")
     open_cellar(page)
-    page.hover("#leg-b label")
+    page.dispatch_event('svg.wide .p-leg[data-leg="b"]', "pointerover")
     take(page, "worksheet")
     type_in(page, "answers.pit_diameter", "wide")
     take(page, "worksheet-bad-input")

@@ -106,6 +106,15 @@ def test_when_the_server_is_away_nothing_typed_is_lost(page):
     assert (held["rise"].text, held["margin"].text) == ("105 mm", "1.6 ×")
 
 
+def test_the_picture_stays_in_sight_while_the_legs_are_edited(page):
+    open_cellar(page)
+    page.locator("#f-legs-l1-length").scroll_into_view_if_needed()
+    assert page.evaluate("scrollY") > 200
+    box = page.locator("svg.wide").bounding_box()
+    assert 0 <= box["y"]
+    assert box["y"] + box["height"] <= 800
+
+
 def test_pointing_at_a_leg_lights_it_up_in_section_tape_and_table(page):
     open_cellar(page)
     page.hover("#leg-b")
