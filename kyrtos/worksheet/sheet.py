@@ -9,6 +9,7 @@ from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.fields import Field, LegRow
 from sizing import units
+from sizing.facts import Choice
 from sizing.kinds.base import CHECK_WORDS, Check, Way
 from sizing.match import Candidate
 from sizing.said import Working
@@ -19,6 +20,10 @@ from sizing.verdict import verdict
 
 _STAGES = (("water", "The water"), ("flow", "How much"), ("run", "The run"), ("pump", "The pump"), ("proof", "Proof"))
 _MOST_SHOWN = 6
+_METHODS = (
+    ("friction", "Friction by", (Choice("darcy_weisbach", "Darcy-Weisbach"), Choice("hazen_williams", "Hazen-Williams"))),
+    ("fitting_method", "Fittings by", (Choice("k", "K by size"), Choice("equivalent_length", "equivalent length"))),
+)
 SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
 
 
@@ -115,6 +120,7 @@ class Sheet:
     cautions: tuple[str, ...]
     datum: str
     fields: dict[str, Field]
+    methods: tuple[Field, ...]
     conflict: Conflict | None = None
 
 
@@ -142,7 +148,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         wide=picture(sizing, system, WIDE), narrow=picture(sizing, system, NARROW),
         cautions=sizing.kind.cautions, datum=sizing.kind.datum,
         fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
-        conflict=conflict,
+        methods=tuple(Field(path, label, "choice", getattr(sizing.job, path), choices=choices) for path, label, choices in _METHODS), conflict=conflict,
     )  # fmt: skip
 
 

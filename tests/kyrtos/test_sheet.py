@@ -88,6 +88,14 @@ def test_the_stages_say_what_each_decided():
     }
 
 
+def test_the_schools_of_friction_and_fittings_are_chosen_on_the_sheet():
+    plain, other = printed(), printed(("friction", "hazen_williams"), ("fitting_method", "equivalent_length"))
+    assert [field.value for field in plain.methods] == ["darcy_weisbach", "k"]
+    assert [field.value for field in other.methods] == ["hazen_williams", "equivalent_length"]
+    assert [row.head for row in plain.tape] != [row.head for row in other.tape]
+    assert any("Hazen" in line.working.source or "10.67" in line.working.formula for line in other.tape)
+
+
 def test_a_pick_is_marked_in_the_list_and_in_the_stage():
     made = printed(("pump", "tiddan-linnet-12"))
     assert [one.pump_id for one in made.candidates if one.picked] == ["tiddan-linnet-12"]
