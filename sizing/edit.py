@@ -73,7 +73,7 @@ def edit(job: Job, path: str, text: str) -> Edited:
     except EditError:
         raise
     except (SizingError, ValidationError) as problem:
-        kept = job.model_copy(update={"pending": pending | {path: text[:200]}})
+        kept = job.model_copy(update={"pending": pending | {path: text}})
         return Edited(kept, str(problem) if isinstance(problem, SizingError) else problem.errors()[0]["msg"])
     return Edited(changed.model_copy(update={"pending": pending}))
 
@@ -113,11 +113,11 @@ def _shown(value: Figure | str | None, part: str) -> str:
 def _changer(job: Job, path: str) -> Callable[[str], Job]:
     head, _, rest = path.partition(".")
     if head in _TEXTS and not rest:
-        return lambda text: job.model_copy(update={head: " ".join(text.split())[: _TEXTS[head]]})
+        return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
     if head in _CHOICES and not rest:
         return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
     if head == "pump" and not rest:
-        return lambda text: job.model_copy(update={"pump": text.strip()[:200] or None})
+        return lambda text: job.model_copy(update={"pump": _short(text, 200) or None})
     if head == "answers" and rest:
         key, _, part = rest.partition(".")
         question = _question(job, key)
@@ -134,6 +134,14 @@ def _question(job: Job, key: str) -> Question:
         if question.key == key:
             return question
     raise EditError(f"a {job.kind} job has no question '{key}'")
+
+
+def _short(text: str, most: int) -> str:
+    """Plain text with single blanks; raises :class:`SizingError` when it is longer than its field takes."""
+    plain = " ".join(text.split())
+    if len(plain) > most:
+        raise SizingError(f"this is {len(plain)} characters long; at most {most} go in here")
+    return plain
 
 
 def _one_of(text: str, codes: tuple[str, ...]) -> str:
@@ -177,7 +185,7 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     if name in LEG_FIGURES:
         return {name: _leg_standing(entry, name, text) if part == "standing" else _leg_figure(job, entry, name, text)}
     if name == "name":
-        return {"name": " ".join(text.split())[:60]}
+        return {"name": _short(text, 60)}
     if name == "side":
         return {"side": _one_of(text, ("suction", "delivery"))}
     if name == "fittings":

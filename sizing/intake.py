@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from sizing import job as document
-from sizing.edit import LEG_FIGURES, check_bounds
+from sizing.edit import LEG_FIGURES, check_bounds, edit
 from sizing.errors import SizingError
 from sizing.facts import Question
 from sizing.job import Figure, Job, JobFileError
@@ -27,6 +27,9 @@ def loads(text: str | bytes) -> Job:
         questions = {question.key: question for question in kind(job.kind).questions}
     except SizingError as problem:
         raise JobFileError(f"kind: {problem}") from None
+    for path, typed in job.pending.items():
+        with _told(f"pending.{path}"):
+            edit(job, path, typed)
     for key, answer in job.answers.items():
         with _told(f"answers.{key}"):
             _check_answer(questions, key, answer)

@@ -48,6 +48,7 @@ class Candidate:
 
     row: int
     pump: Pump
+    fits: bool
     status: str
     flow_m3s: float
     head_m: float
@@ -96,6 +97,17 @@ class _Sweep:
         return self.duty.flow_m3s / self.wanted.flow_m3s - 1.0
 
     @cached_property
+    def enough(self) -> NDArray[np.bool_]:
+        """Operates with at least the needed flow."""
+        with np.errstate(invalid="ignore"):
+            return np.asarray((self.duty.status == OPERATES) & (self.duty.flow_m3s >= self.wanted.flow_m3s))
+
+    @cached_property
+    def fits(self) -> NDArray[np.bool_]:
+        """Gives the flow and meets every requirement."""
+        return np.asarray(self.enough & (self.misses == 0))
+
+    @cached_property
     def preferred(self) -> NDArray[np.bool_]:
         """Runs in the preferred part of its curve."""
         with np.errstate(invalid="ignore"):
@@ -128,14 +140,13 @@ def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rule
     for requirement in wanted.requirements:
         misses += ~requirement.met(catalogue)
     sweep = _Sweep(catalogue, system, wanted, rules, duties(catalogue.table, system), misses)
-    enough = (sweep.duty.status == OPERATES) & (sweep.duty.flow_m3s >= wanted.flow_m3s)
-    fit = np.flatnonzero(enough & (misses == 0))
+    fit = np.flatnonzero(sweep.fits)
     ordered = fit[_order(sweep, fit)]
-    near, gaps = _near_misses(sweep, enough)
+    near, gaps = _near_misses(sweep)
     return Match(
         fits=_candidates(sweep, ordered[:most], _fit_reasons),
         near_misses=_candidates(sweep, near[np.argsort(gaps, kind="stable")][:MOST_NEAR_MISSES], _miss_reasons),
-        fit_count=len(fit), considered=len(catalogue), out=_fallen_out(sweep, enough, set(near.tolist())),
+        fit_count=len(fit), considered=len(catalogue), out=_fallen_out(sweep, set(near.tolist())),
     )  # fmt: skip
 
 
@@ -144,8 +155,7 @@ def candidate(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: 
     single = Catalogue(catalogue.pumps[row : row + 1])
     misses = sum((~requirement.met(single)).astype(np.int_) for requirement in wanted.requirements)
     sweep = _Sweep(single, system, wanted, rules, duties(single.table, system), np.atleast_1d(misses))
-    runs = sweep.duty.status[0] == OPERATES and sweep.duty.flow_m3s[0] >= wanted.flow_m3s
-    reasons = _fit_reasons(sweep, 0) if runs and not sweep.misses[0] else _miss_reasons(sweep, 0)
+    reasons = _fit_reasons(sweep, 0) if sweep.fits[0] else _miss_reasons(sweep, 0)
     return _candidates(sweep, np.array([0]), lambda sweep, row: reasons)[0]
 
 
@@ -164,20 +174,20 @@ def _cost_per_year(sweep: _Sweep, rows: NDArray[np.intp]) -> Array:
     return np.asarray(sweep.catalogue.column("price")[rows] / sweep.wanted.life_years + energy)
 
 
-def _near_misses(sweep: _Sweep, enough: NDArray[np.bool_]) -> tuple[NDArray[np.intp], Array]:
+def _near_misses(sweep: _Sweep) -> tuple[NDArray[np.intp], Array]:
     """Pumps a little short of flow, or missing one requirement by a little; with how far they miss."""
     short = np.nan_to_num(1.0 - sweep.duty.flow_m3s / sweep.wanted.flow_m3s, nan=1.0)
-    little_flow = (sweep.duty.status == OPERATES) & ~enough & (short <= 1.0 - sweep.rules.value("CHO-01")) & (sweep.misses == 0)
+    little_flow = (sweep.duty.status == OPERATES) & ~sweep.enough & (short <= 1.0 - sweep.rules.value("CHO-01")) & (sweep.misses == 0)
     gap = np.where(little_flow, short, np.inf)
     for requirement in sweep.wanted.requirements:
         lack = requirement.shortfall(sweep.catalogue)
-        nearly = enough & (sweep.misses == 1) & (lack > 0) & (lack <= sweep.rules.value("CHO-04"))
+        nearly = sweep.enough & (sweep.misses == 1) & (lack > 0) & (lack <= sweep.rules.value("CHO-04"))
         gap = np.where(nearly, lack, gap)
     rows = np.flatnonzero(np.isfinite(gap))
     return rows, gap[rows]
 
 
-def _fallen_out(sweep: _Sweep, enough: NDArray[np.bool_], near: set[int]) -> tuple[tuple[str, int], ...]:
+def _fallen_out(sweep: _Sweep, near: set[int]) -> tuple[tuple[str, int], ...]:
     """Why the others fell out, the commonest reason first; the first requirement missed counts."""
     left = np.ones(len(sweep.catalogue), dtype=bool)
     left[list(near)] = False
@@ -188,7 +198,7 @@ def _fallen_out(sweep: _Sweep, enough: NDArray[np.bool_], near: set[int]) -> tup
         left &= ~missed
     for status, label in ((CANNOT_LIFT, "cannot lift it"), (OFF_END, "would run off the end of its curve")):
         counts[label] += int((left & (sweep.duty.status == status)).sum())
-    counts["too little flow"] += int((left & (sweep.duty.status == OPERATES) & ~enough).sum())
+    counts["too little flow"] += int((left & (sweep.duty.status == OPERATES) & ~sweep.enough).sum())
     return tuple((label, count) for label, count in counts.most_common() if count)
 
 
@@ -198,7 +208,7 @@ def _candidates(sweep: _Sweep, rows: NDArray[np.intp], reasons: Callable[[_Sweep
     costs = _cost_per_year(sweep, rows)
     return tuple(
         Candidate(
-            row=int(row), pump=sweep.catalogue.pumps[row], status=STATUSES[sweep.duty.status[row]], flow_m3s=float(sweep.duty.flow_m3s[row]),
+            row=int(row), pump=sweep.catalogue.pumps[row], fits=bool(sweep.fits[row]), status=STATUSES[sweep.duty.status[row]], flow_m3s=float(sweep.duty.flow_m3s[row]),
             head_m=float(sweep.duty.head_m[row]), share_of_best_flow=float(sweep.share[row]), surplus=float(sweep.surplus[row]),
             shutoff_margin_m=float(sweep.duty.shutoff_margin_m[row]), power_w=_known(power), cost_per_year=_known(cost),
             reasons=tuple(reasons(sweep, int(row))),

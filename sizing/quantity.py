@@ -82,7 +82,7 @@ def _split(text: str, dimension: str) -> tuple[list[tuple[re.Match[str], str]], 
     signed = _SIGN.match(plain)
     assert signed is not None  # the pattern matches the empty text too
     at, parts = signed.end(), []
-    compound = base_of(dimension) in ("length", "time")
+    compound = units.base(dimension) in ("length", "time")
     while at < len(plain):
         number = _PART.match(plain, at)
         if number is None:
@@ -100,11 +100,6 @@ def _plain(text: str) -> str:
     for fancy, written in _TYPOGRAPHIC.items():
         text = text.replace(fancy, written)
     return text
-
-
-def base_of(dimension: str) -> str:
-    """The dimension whose units a field takes ('bore' and 'size' are lengths)."""
-    return units.base(dimension)
 
 
 def _amount(number: re.Match[str], text: str) -> float:
@@ -135,7 +130,7 @@ def _unit(name: str, dimension: str, default_unit: str | None, text: str) -> Uni
         return found
     others = units.dimensions_of(name)
     if others:
-        raise UnreadableQuantity(f"'{name}' is a unit of {others[0]}, and this is a {base_of(dimension)}; write for example {_example(dimension)}")
+        raise UnreadableQuantity(f"'{name}' is a unit of {others[0]}, and this is a {units.base(dimension)}; write for example {_example(dimension)}")
     raise UnreadableQuantity(f"'{name}' is not a unit known here; write for example {_example(dimension)}")
 
 
@@ -146,4 +141,4 @@ def _no_number(text: str, dimension: str) -> str:
 
 
 def _example(dimension: str) -> str:
-    return EXAMPLES.get(base_of(dimension), "a number with its unit")
+    return EXAMPLES.get(units.base(dimension), "a number with its unit")

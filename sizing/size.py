@@ -96,7 +96,7 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     for blank in left_out(job):
         gathering.missing.setdefault(blank.path, blank)
     wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
-    found = None if wanted is None or system is None else match(catalogue, system, wanted, rules)
+    found = None if wanted is None or system is None else gathering.part(lambda: match(catalogue, system, wanted, rules))
     if job.pump is not None and catalogue.find(job.pump) is None:
         gathering.problems.append("the pump that was picked is not in the catalogue any more: pick another, or let the rules pick")
     chosen = _choose(job, catalogue, system, wanted, found, rules)
@@ -120,15 +120,14 @@ def _choose(job: Job, catalogue: Catalogue, system: SystemCurve | None, wanted: 
     row = None if job.pump is None else catalogue.find(job.pump)
     if row is not None:
         picked = candidate(catalogue, system, wanted, rules, row)
-        fits = any(one.pump.pump_id == job.pump for one in found.fits)
     elif found.fits:
-        picked, fits = found.fits[0], True
+        picked = found.fits[0]
     else:
         return None
     found_duty = duty(picked.pump.curve, system)
     if found_duty.point:
         picked = replace(picked, flow_m3s=found_duty.point.flow_m3s, head_m=found_duty.point.head_m)
-    return Chosen(picked, found_duty, row is not None, fits)
+    return Chosen(picked, found_duty, row is not None, picked.fits)
 
 
 def _flow_at(chosen: Chosen | None, demand: Demand | None) -> float | None:

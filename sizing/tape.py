@@ -36,6 +36,10 @@ class Tape:
     total_head_m: float
     governing_leg: str
 
+    def leg_loss_m(self, leg_id: str) -> float:
+        """What one leg loses in pipe and fittings [m]."""
+        return sum(line.head_m for line in self.lines if line.leg_id == leg_id and line.code in ("pipe", "fittings"))
+
     def figures(self, system: System) -> tuple[list[str], str]:
         """The lines' heads and the total as text, rounded so that the shown lines add up to the shown total."""
         shown = units.SHOWN["length"][system]

@@ -108,7 +108,6 @@ class Picture:
     split: str
     top: str
     bottom: str
-    zero_y: str
     ground: str
     pit: str
     water: Water
@@ -202,7 +201,7 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         width=frame.width, height=frame.height, title=_title(d), description=_description(d),
         y_ticks=tuple(_y_ticks(d)), x_ticks=tuple(_x_ticks(d)),
         left=px(frame.left), right=px(frame.right), chart=px(frame.chart), split=px(frame.split),
-        top=px(frame.top), bottom=px(frame.bottom), zero_y=px(d.y.pixel(0)),
+        top=px(frame.top), bottom=px(frame.bottom),
         ground=_ground(d), pit=_pit(d), water=_water(d), marks=tuple(_marks(d)),
         legs=tuple(_legs(d)), curves=tuple(_curves(d)),
         needed_x=px(d.x.pixel(_needed(d))), needed_width=px(d.x.pixel(min(_needed(d) * 1.3, d.x.high)) - d.x.pixel(_needed(d))),

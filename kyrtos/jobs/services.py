@@ -136,8 +136,8 @@ def _mirror(job: Job, content: document.Job, sizing: Sizing | None) -> None:
     job.title, job.customer, job.site = content.title, content.customer, content.site
     if sizing is not None:
         state = state_of(sizing)
-        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
         job.state = State.ISSUED if job.issued_revision == job.head else state
+        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and job.state in (State.SIZED, State.ISSUED) else ""
 
 
 def state_of(sizing: Sizing) -> State:
@@ -172,18 +172,26 @@ def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict 
 
 
 @transaction.atomic
-def undo(job: Job) -> bool:
-    """Step back before the last change (a row of edits to one field counts as one); False at the beginning."""
+def undo(job: Job, base: int) -> bool:
+    """Step back before the last change (a row of edits to one field counts as one).
+
+    False at the beginning, and when ``base``, the revision that the person saw, is no longer the one
+    in force: nobody takes back what somebody else did meanwhile without having seen it.
+    """
     locked = Job.objects.select_for_update().get(pk=job.pk)
+    if base != locked.head:
+        return False
     head = locked.revisions.get(number=locked.head)
     first = locked.revisions.get(number=head.burst)
     return _move(locked, first.parent)
 
 
 @transaction.atomic
-def redo(job: Job) -> bool:
-    """Step forward along the newest line of changes; False at its end."""
+def redo(job: Job, base: int) -> bool:
+    """Step forward along the newest line of changes; False at its end, and when ``base`` is not in force any more."""
     locked = Job.objects.select_for_update().get(pk=job.pk)
+    if base != locked.head:
+        return False
     following = locked.revisions.filter(parent=locked.head).order_by("-number").first()
     if following is None:
         return False

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from kyrtos.catalogue.facts import facts
-from kyrtos.drawing.picture import WIDE
 from kyrtos.shop.models import Shop
 from kyrtos.worksheet.sheet import Sheet, sheet
 from sizing.job import STANDING_WORDS, Figure
@@ -36,7 +35,6 @@ class PaperView:
     facts: tuple[FactLine, ...]
     pump_name: str
     pump_facts: tuple[tuple[str, str], ...]
-    frame_width: int
 
 
 def paper_view(sizing: Sizing, *, shop: Shop, number: int, revision: int, issued: datetime, issued_by: str) -> PaperView:
@@ -46,7 +44,7 @@ def paper_view(sizing: Sizing, *, shop: Shop, number: int, revision: int, issued
     return PaperView(
         shop=shop, title=sizing.job.title, customer=sizing.job.customer, site=sizing.job.site, number=number, revision=revision,
         issued=issued.strftime("%-d %B %Y"), issued_by=issued_by, sheet=sheet(sizing, currency=shop.currency),
-        facts=(*_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=tuple((label, text) for label, text in facts(pump, system, shop.currency) if text), frame_width=WIDE.width,
+        facts=(*_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=tuple((label, text) for label, text in facts(pump, system, shop.currency) if text),
     )  # fmt: skip
 
 

@@ -6,12 +6,10 @@ from dataclasses import dataclass
 
 from sizing import edit, units
 from sizing.facts import Choice, Facts, MissingFact, Question
-from sizing.job import STANDINGS, Figure, Job, LegEntry
+from sizing.job import Figure, Job, LegEntry
 from sizing.pipework import fitting
 from sizing.pipework.fitting import Counted
 from sizing.run import pipe_label
-
-STANDING_CHOICES = tuple(Choice(code, code) for code in STANDINGS)
 
 
 @dataclass(frozen=True)
@@ -52,7 +50,7 @@ class LegRow:
     loss: str
 
 
-def _pending(job: Job, path: str) -> tuple[str | None, str]:
+def pending(job: Job, path: str) -> tuple[str | None, str]:
     """What was typed and could not be read, and why."""
     problem = edit.problem(job, path)
     return (job.pending[path], problem) if problem else (None, "")
@@ -61,7 +59,7 @@ def _pending(job: Job, path: str) -> tuple[str | None, str]:
 def of_question(job: Job, facts: Facts, question: Question, missing: set[str]) -> Field:
     """The field of one question."""
     path = f"answers.{question.key}"
-    typed, problem = _pending(job, path)
+    typed, problem = pending(job, path)
     if question.choices:
         return Field(path, question.label, "choice", facts.choice(question.key), problem, choices=question.choices, help=question.help)
     answer = job.answers.get(question.key)
@@ -93,14 +91,14 @@ def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str
 
     def figure(name: str, label: str) -> Field:
         path, has = f"legs.{entry.id}.{name}", getattr(entry, name)
-        typed, problem = _pending(job, path)
+        typed, problem = pending(job, path)
         value = typed if typed is not None else has.shown() if has else ""
         unit = units.SHOWN["length"][job.units].unit
         return Field(path, label, "figure", value, problem, standing=has.standing if has else "", placeholder=unit, needed=path in missing)
 
     def words(name: str, label: str, now: str) -> Field:
         path = f"legs.{entry.id}.{name}"
-        typed, problem = _pending(job, path)
+        typed, problem = pending(job, path)
         return Field(path, label, "line", now if typed is None else typed, problem)
 
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]

@@ -158,7 +158,8 @@ def working(made: Working, system: System) -> WorkingView:
 
 
 def _plain(sizing: Sizing, name: str, label: str) -> Field:
-    return Field(name, label, "line", getattr(sizing.job, name))
+    typed, problem = fields.pending(sizing.job, name)
+    return Field(name, label, "line", getattr(sizing.job, name) if typed is None else typed, problem)
 
 
 def _last_good(sizing: Sizing) -> list[str]:
@@ -196,7 +197,7 @@ def _flow_line(sizing: Sizing) -> str:
 def _run_line(sizing: Sizing) -> str:
     if sizing.system is None:
         return "not known yet"
-    total = sum(leg.length_m for leg in sizing.system.route.legs)
+    total = sizing.system.route.length_m
     system = sizing.job.units
     lift_m = sizing.system.governing(sizing.at_flow_m3s or 0.0)[1]
     return f"lift {units.show(lift_m, 'length', system)}, pipe {units.show(total, 'length', system, 1)}"
@@ -230,10 +231,7 @@ def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
         speeds = {leg.id: units.show(float(speed), "velocity", system) for leg, speed in zip(sizing.legs, found, strict=True)}
     rows = []
     for index, entry in enumerate(sizing.job.legs):
-        loss = (
-            sum(line.head_m for line in sizing.tape.lines if line.leg_id == entry.id and line.code in ("pipe", "fittings")) if sizing.tape else None
-        )
-        shown = "" if loss is None else units.show(loss, "length", system)
+        shown = units.show(sizing.tape.leg_loss_m(entry.id), "length", system) if sizing.tape else ""
         speed = speeds.get(entry.id, "")
         rows.append(fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else ""))
     return tuple(rows)

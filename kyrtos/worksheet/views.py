@@ -36,14 +36,14 @@ def _user(request: HttpRequest) -> User:
     return cast(User, request.user)
 
 
-def _answer(request: ShopRequest, job: Job, content: document.Job | None = None, conflict: Conflict | None = None) -> HttpResponse:
+def _answer(request: ShopRequest, job: Job, content: document.Job | None = None, conflict: Conflict | None = None, notice: str = "") -> HttpResponse:
     """The worksheet: as a fragment for htmx, else the whole page."""
     sizing = services.size_document(request.membership.shop, content or services.current(job))
     services.note_sizing(job, sizing)
     page = request.POST.get("page") or get_random_string(12)
     context = {
         "job": job, "sheet": sheet(sizing, currency=request.membership.shop.currency, conflict=conflict),
-        "steps": services.steps(job), "page_id": page, "papers": job.papers.all(),
+        "steps": services.steps(job), "page_id": page, "notice": notice, "papers": job.papers.all(),
     }  # fmt: skip
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
@@ -108,9 +108,10 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
 def step(request: ShopRequest, job_id: UUID, direction: str) -> HttpResponse:
     """Undo or redo."""
     job = _job(request, job_id)
-    (services.undo if direction == "undo" else services.redo)(job)
+    moved = (services.undo if direction == "undo" else services.redo)(job, _number(request.POST.get("revision", "")))
     job.refresh_from_db()
-    return _answer(request, job)
+    notice = "" if moved else f"Nothing was {direction}ne: there is nothing to {direction}, or the job changed on another page meanwhile: look again."
+    return _answer(request, job, notice=notice)
 
 
 @require_GET

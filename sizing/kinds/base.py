@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 from sizing.duty import Duty
@@ -132,11 +132,3 @@ class Kind(ABC):
     def stage_summary(self, facts: Facts) -> str:
         """The water stage in a few words."""
         return ""
-
-
-@dataclass
-class Gathered:
-    """What is still missing or wrong, gathered while the rest goes on."""
-
-    missing: list[MissingFact] = field(default_factory=list)
-    problems: list[str] = field(default_factory=list)

@@ -62,6 +62,11 @@ class Route:
             raise SizingError("a route needs at least one leg")
         check_range("number of suction legs", self.suction_legs, 0, len(self.legs), "")
 
+    @property
+    def length_m(self) -> float:
+        """Length of all pipe [m]."""
+        return sum(leg.length_m for leg in self.legs)
+
 
 @dataclass(frozen=True)
 class LedgerLine:

@@ -42,6 +42,12 @@ def estimator(as_role) -> Client:
     return as_role("estimator")
 
 
+def walk(client: Client, job: Job, direction: str):
+    """Undo or redo from the revision in force, as the worksheet does."""
+    job.refresh_from_db()
+    return client.post(f"/jobs/{job.pk}/{direction}/", {"revision": job.head}, headers={"HX-Request": "true"})
+
+
 def change(client: Client, job: Job, path: str, value: str, *, revision: int | None = None, page: str = "page-1", **more):
     """Post one edit as the worksheet does."""
     sent = {"path": path, "value": value, "revision": job.head if revision is None else revision, "page": page, **more}

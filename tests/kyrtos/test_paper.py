@@ -6,7 +6,7 @@ from pypdf import PdfReader
 from kyrtos.jobs import services as jobs
 from kyrtos.paper.models import Paper
 from kyrtos.paper.services import CannotIssue, issue, print_paper, thaw
-from tests.kyrtos.conftest import change
+from tests.kyrtos.conftest import change, walk
 
 
 def words(pdf: bytes) -> str:
@@ -49,7 +49,7 @@ def test_a_job_counts_as_issued_until_it_is_changed(estimator, job):
     change(estimator, job, "answers.rise", "105 mm")
     job.refresh_from_db()
     assert job.state == "sized"
-    estimator.post(f"/jobs/{job.pk}/undo/")
+    walk(estimator, job, "undo")
     job.refresh_from_db()
     assert job.state == "issued"
 

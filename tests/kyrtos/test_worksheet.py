@@ -6,7 +6,7 @@ import pytest
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from sizing import job as document
-from tests.kyrtos.conftest import change
+from tests.kyrtos.conftest import change, walk
 
 
 def test_the_page_and_the_fragment_are_the_same_sheet(estimator, job):
@@ -57,28 +57,38 @@ def test_undo_takes_a_row_of_typing_as_one_step_and_redo_brings_it_back(estimato
     for text in ("1", "11", "110 mm"):
         job.refresh_from_db()
         change(estimator, job, "answers.rise", text)
-    estimator.post(f"/jobs/{job.pk}/undo/")
+    walk(estimator, job, "undo")
     job.refresh_from_db()
     assert services.current(job).answers["rise"].text == "102 mm"
     assert services.steps(job) == services.Steps(back=False, forward=True)
-    estimator.post(f"/jobs/{job.pk}/redo/")
+    walk(estimator, job, "redo")
     job.refresh_from_db()
     assert services.current(job).answers["rise"].text == "110 mm"
 
 
+def test_nobody_takes_back_what_somebody_else_did_unseen(estimator, job):
+    change(estimator, job, "answers.rise", "110 mm", page="one")
+    seen = job.head
+    change(estimator, job, "answers.margin", "2", page="two")
+    answer = estimator.post(f"/jobs/{job.pk}/undo/", {"revision": seen}, headers={"HX-Request": "true"})
+    assert "Nothing was undone" in answer.content.decode()
+    job.refresh_from_db()
+    assert services.current(job).answers["margin"].text == "2 ×"
+
+
 def test_a_change_after_undo_starts_a_new_line_and_loses_no_revision(estimator, job):
     change(estimator, job, "answers.rise", "110 mm")
-    estimator.post(f"/jobs/{job.pk}/undo/")
+    walk(estimator, job, "undo")
     job.refresh_from_db()
     change(estimator, job, "answers.margin", "2")
     job.refresh_from_db()
     assert (job.head, job.revisions.count()) == (3, 3)
     assert job.revisions.get(number=3).parent == 1
-    assert services.redo(job) is False
+    assert services.redo(job, job.head) is False
 
 
 def test_nothing_before_the_first_revision(job):
-    assert services.undo(job) is False
+    assert services.undo(job, job.head) is False
 
 
 def test_two_pages_on_different_fields_both_win(estimator, job):

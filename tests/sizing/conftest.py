@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from sizing import job as document
+from sizing.edit import edit
 from sizing.pipework.route import Leg, Route, SystemCurve
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
@@ -32,6 +33,15 @@ def curve() -> PumpCurve:
         (0.0, 0.0006, 0.0012, 0.0018, 0.0024, 0.003), (12.0, 11.6, 10.5, 8.8, 6.2, 2.5),
         (160.0, 205.0, 245.0, 275.0, 295.0, 305.0), (0.8, 0.9, 1.1, 1.5, 2.1, 3.0),
     )  # fmt: skip
+
+
+def changed(job, *edits):
+    """The job after some edits, every one of which must be read."""
+    for path, text in edits:
+        made = edit(job, path, text)
+        assert made.problem is None, made.problem
+        job = made.job
+    return job
 
 
 def leg(**changes) -> Leg:

@@ -4,10 +4,10 @@ from pathlib import Path
 import pytest
 
 from sizing import intake
-from sizing.edit import edit
 from sizing.job import Job
 from sizing.kinds import kind
 from sizing.size import size
+from tests.sizing.conftest import changed
 
 DEMO = Path(__file__).parents[2] / "demo" / "jobs"
 
@@ -15,14 +15,6 @@ DEMO = Path(__file__).parents[2] / "demo" / "jobs"
 @pytest.fixture(scope="module")
 def hostel() -> Job:
     return intake.loads((DEMO / "5-hostel-willow-bed.json").read_bytes())
-
-
-def changed(job, *edits):
-    for path, text in edits:
-        made = edit(job, path, text)
-        assert made.problem is None, made.problem
-        job = made.job
-    return job
 
 
 def check(job, catalogue, code):

@@ -25,6 +25,7 @@ BAD = [
     ({"answers": {"liquid": "treacle"}}, "none of the choices"),
     ({"legs": [LEG | {"series": "lead"}]}, r"legs\.a: no pipe family is called 'lead'"),
     ({"legs": [LEG | {"length": {"value": -1, "unit": "m"}}]}, r"legs\.a\.length: length cannot be -1 m"),
+    ({"pending": {"colour": "red"}}, r"pending\.colour: no job has a field 'colour'"),
     ({"legs": [LEG, LEG]}, "two legs have the same id"),
 ]
 

@@ -95,6 +95,14 @@ def test_a_path_that_leads_nowhere_is_a_broken_form(blank, path):
         edit(blank, path, "5 m")
 
 
+@pytest.mark.parametrize(("path", "most"), [("title", 200), ("customer", 200), ("legs.a.name", 60)])
+def test_a_text_too_long_is_told_and_never_cut(blank, path, most):
+    made = edit(blank, path, "x" * (most + 1))
+    assert f"at most {most}" in made.problem
+    assert made.job.pending[path] == "x" * (most + 1)
+    assert edit(blank, path, "x" * most).problem is None
+
+
 def test_an_endless_text_is_refused(blank):
     with pytest.raises(EditError, match="longer"):
         edit(blank, "note", "x" * 6000)

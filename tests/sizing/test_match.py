@@ -108,6 +108,13 @@ def test_more_static_never_gives_more_flow(catalogue):
     assert all(one.flow_m3s < flows[one.pump.pump_id] for one in high.fits)
 
 
+def test_a_pump_that_fits_does_so_wherever_it_stands_in_the_order():
+    many = Catalogue([pump(f"p{index:03d}", price=100.0 + index) for index in range(80)])
+    assert len(match(many, ROUTE, wanted(), SHIPPED).fits) == 50
+    assert candidate(many, ROUTE, wanted(), SHIPPED, 79).fits
+    assert not candidate(Catalogue([pump("tiny", 0.3)]), ROUTE, wanted(), SHIPPED, 0).fits
+
+
 def test_an_empty_catalogue_and_an_unpriced_pump():
     assert match(EMPTY, ROUTE, wanted(), SHIPPED).considered == 0
     assert match(Catalogue([replace(pump("free"), price=None)]), ROUTE, wanted(), SHIPPED).fits[0].cost_per_year is None

@@ -4,11 +4,11 @@ import pytest
 
 from sizing import intake
 from sizing.demand import unit_curve
-from sizing.edit import edit
 from sizing.errors import OutOfRange, UnknownName
 from sizing.job import Job
 from sizing.kinds import kind
 from sizing.size import size
+from tests.sizing.conftest import changed
 
 DEMO = Path(__file__).parents[2] / "demo" / "jobs"
 GALLON = 231 * 0.0254**3
@@ -17,14 +17,6 @@ GALLON = 231 * 0.0254**3
 @pytest.fixture(scope="module")
 def club() -> Job:
     return intake.loads((DEMO / "4-rowing-club-changing-rooms.json").read_bytes())
-
-
-def changed(job, *edits):
-    for path, text in edits:
-        made = edit(job, path, text)
-        assert made.problem is None, made.problem
-        job = made.job
-    return job
 
 
 def test_every_curve_agrees_with_its_table_at_its_points_and_rises_between():

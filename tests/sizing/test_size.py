@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sizing.__main__ import main
-from sizing.edit import add_leg, edit
+from sizing.edit import add_leg
 from sizing.job import Job, dump
 from sizing.kinds import kind
 from sizing.pump.catalogue import EMPTY, Catalogue
@@ -15,14 +15,7 @@ from sizing.rules import SHIPPED, Rules, defaults
 from sizing.size import size
 from sizing.tape import round_to_sum
 from sizing.verdict import verdict
-
-
-def changed(job, *edits):
-    for path, text in edits:
-        made = edit(job, path, text)
-        assert made.problem is None, made.problem
-        job = made.job
-    return job
+from tests.sizing.conftest import changed
 
 
 def test_the_demo_cellar_is_interesting(cellar, catalogue):
@@ -101,6 +94,23 @@ def test_a_pump_that_a_person_picks_is_taken_and_judged(cellar, catalogue):
     gone = size(changed(cellar, ("pump", "no-such-pump")), catalogue)
     assert not gone.chosen.by_person
     assert "not in the catalogue any more" in gone.problems[0]
+
+
+def test_a_picked_pump_beyond_the_listed_ones_still_counts_as_fitting(cellar, catalogue):
+    base = next(pump for pump in catalogue.pumps if pump.pump_id == "ondrath-k-11")
+    many = Catalogue([replace(base, pump_id=f"twin-{index:03d}", price=100.0 + index) for index in range(80)])
+    found = size(changed(cellar, ("pump", "twin-079")), many)
+    assert (found.match.fit_count, len(found.match.fits), found.chosen.fits) == (80, 50, True)
+    assert verdict(found).state == "good"
+
+
+def test_a_flow_of_next_to_nothing_is_told(cellar, catalogue):
+    job = changed(
+        cellar, ("answers.rain_area", "0.5 m2"), ("answers.runoff", "0.0001 %"), ("answers.rain_rate", "0.04 mm/h"), ("answers.flow_from", "rain")
+    )
+    found = size(job, catalogue)
+    assert found.match is None
+    assert "wanted flow" in found.problems[0]
 
 
 def test_nothing_fits_and_nothing_there(cellar, catalogue):
