@@ -1,12 +1,12 @@
 """Changing a job one field at a time, by path. What cannot be read is kept as typed, and the last good value stays.
 
 Paths: ``title``, ``answers.pit_diameter``, ``answers.pit_diameter.standing``, ``legs.a.length``,
-``legs.a.fittings``, ``legs.a.pipe``, ``units``, ``pump``, ...
+``legs.a.fittings``, ``legs.a.pipe``, ``lists.jets.r1.count``, ``units``, ``pump``, ...
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, get_args
 
@@ -14,8 +14,8 @@ from pydantic import ValidationError
 
 from sizing import run, units
 from sizing.errors import SizingError, UnknownName
-from sizing.facts import Question
-from sizing.job import MOST_LEGS, STANDINGS, Figure, FittingEntry, Job, LegEntry, Standing
+from sizing.facts import List, Question, rows_of
+from sizing.job import MOST_LEGS, MOST_ROWS, STANDINGS, Figure, FittingEntry, Job, LegEntry, Row, Standing
 from sizing.kinds import kind
 from sizing.pipework import fitting
 from sizing.pipework import pipe as pipes
@@ -91,6 +91,8 @@ def text_at(job: Job, path: str) -> str:
     key, _, part = rest.partition(".")
     if head == "answers":
         return _shown(job.answers.get(key), part)
+    if head == "lists":
+        return _cell_text(job, key, part)
     if head != "legs":
         return _shown(getattr(job, head, None), "")
     entry = next((leg for leg in job.legs if leg.id == key), None)
@@ -102,6 +104,13 @@ def text_at(job: Job, path: str) -> str:
     if name == "fittings":
         return fitting.write([Counted(one.fitting, one.count) for one in entry.fittings])
     return _shown(getattr(entry, name, None), part)
+
+
+def _cell_text(job: Job, key: str, rest: str) -> str:
+    row_id, _, column = rest.partition(".")
+    column, _, part = column.partition(".")
+    row = next((row for row in rows_of(job, _list(job, key)) if row.id == row_id), None)
+    return "" if row is None else _shown(row.cells.get(column), part)
 
 
 def _shown(value: Figure | str | None, part: str) -> str:
@@ -120,8 +129,10 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
         return lambda text: job.model_copy(update={"pump": _short(text, 200) or None})
     if head == "answers" and rest:
         key, _, part = rest.partition(".")
-        question = _question(job, key)
-        return (lambda text: _answer_standing(job, question, text)) if part == "standing" else (lambda text: _answer(job, question, text))
+        question = _question(kind(job.kind).questions, key)
+        return lambda text: job.model_copy(update={"answers": _answered(job, job.answers, question, part, text)})
+    if head == "lists" and rest.count(".") in (2, 3):
+        return _cell_changer(job, rest)
     if head == "legs" and rest.count(".") in (1, 2):
         leg_id, _, field = rest.partition(".")
         entry = job.leg(leg_id)
@@ -129,11 +140,43 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
     raise EditError(f"no job has a field '{path}'")
 
 
-def _question(job: Job, key: str) -> Question:
-    for question in kind(job.kind).questions:
+def _question(questions: tuple[Question, ...], key: str) -> Question:
+    for question in questions:
         if question.key == key:
             return question
-    raise EditError(f"a {job.kind} job has no question '{key}'")
+    raise EditError(f"there is no question '{key}'")
+
+
+def _list(job: Job, key: str) -> List:
+    for declared in kind(job.kind).lists:
+        if declared.key == key:
+            return declared
+    raise EditError(f"a {job.kind} job has no list '{key}'")
+
+
+def _cell_changer(job: Job, rest: str) -> Callable[[str], Job]:
+    key, row_id, column = rest.split(".", 2)
+    column, _, part = column.partition(".")
+    declared = _list(job, key)
+    question, rows = _question(declared.columns, column), rows_of(job, declared)
+    row = _row(rows, row_id)
+
+    def change(text: str) -> Job:
+        changed = row.model_copy(update={"cells": _answered(job, row.cells, question, part, text)})
+        return _with_rows(job, key, tuple(changed if one.id == row_id else one for one in rows))
+
+    return change
+
+
+def _row(rows: tuple[Row, ...], row_id: str) -> Row:
+    for row in rows:
+        if row.id == row_id:
+            return row
+    raise SizingError(f"the list has no row '{row_id}' any more")
+
+
+def _with_rows(job: Job, key: str, rows: tuple[Row, ...]) -> Job:
+    return job.model_copy(update={"lists": {**job.lists, key: rows}})
 
 
 def _short(text: str, most: int) -> str:
@@ -150,26 +193,33 @@ def _one_of(text: str, codes: tuple[str, ...]) -> str:
     return text
 
 
-def _answer(job: Job, question: Question, text: str) -> Job:
-    answers = dict(job.answers)
-    if not text.strip() and (question.default or question.optional or question.key not in answers):
+Cells = Mapping[str, Figure | str]
+
+
+def _answered(job: Job, before: Cells, question: Question, part: str, text: str) -> dict[str, Figure | str]:
+    """The answers with one changed: its standing, its choice, its words or its figure."""
+    answers = dict(before)
+    if part == "standing":
+        figure = answers.get(question.key, question.default_figure)
+        if not isinstance(figure, Figure):
+            raise SizingError("give the figure first, then say where it is from")
+        answers[question.key] = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
+    elif not text.strip() and (question.default or question.optional or question.is_words or question.key not in answers):
         answers.pop(question.key, None)  # a blank goes back to the default, or to not answered
     elif question.choices:
         answers[question.key] = _one_of(text, tuple(choice.code for choice in question.choices))
+    elif question.is_words:
+        answers[question.key] = _short(text, 60)
     else:
-        before = answers.get(question.key)
-        standing: Standing = before.standing if isinstance(before, Figure) else "told"
-        figure = Figure.read(text, question.dimension, question.unit(job.units), "told" if standing == "assumed" else standing)
-        check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
-        answers[question.key] = figure
-    return job.model_copy(update={"answers": answers})
+        answers[question.key] = _figure(job, question, answers.get(question.key), text)
+    return answers
 
 
-def _answer_standing(job: Job, question: Question, text: str) -> Job:
-    figure = job.answers.get(question.key, question.default_figure)
-    if not isinstance(figure, Figure):
-        raise SizingError("give the figure first, then say where it is from")
-    return job.model_copy(update={"answers": {**job.answers, question.key: figure.model_copy(update={"standing": _one_of(text, STANDINGS)})}})
+def _figure(job: Job, question: Question, before: Figure | str | None, text: str) -> Figure:
+    standing: Standing = before.standing if isinstance(before, Figure) else "told"
+    figure = Figure.read(text, question.dimension, question.unit(job.units), "told" if standing == "assumed" else standing)
+    check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
+    return figure
 
 
 def check_bounds(figure: Figure, low: float, high: float, label: str, dimension: str) -> None:
@@ -253,6 +303,33 @@ def move_leg(job: Job, leg_id: str, step: int) -> Job:
     legs = list(job.legs)
     legs.insert(to, legs.pop(at))
     return job.model_copy(update={"legs": tuple(legs)})
+
+
+def add_row(job: Job, key: str) -> Job:
+    """A new row at the end of a list, like the one before it but for its figures.
+
+    Raises
+    ------
+    SizingError
+        When the list has as many rows as it may, or its rows are given.
+    """
+    declared = _list(job, key)
+    rows = rows_of(job, declared)
+    if len(rows) >= MOST_ROWS or declared.fixed:
+        raise SizingError(f"this list has {len(rows)} rows and takes no more")
+    free = next(f"r{number}" for number in range(1, MOST_ROWS + 2) if f"r{number}" not in {row.id for row in rows})
+    return _with_rows(job, key, (*rows, Row(id=free)))
+
+
+def remove_row(job: Job, key: str, row_id: str) -> Job:
+    """The job without a row of a list, and without what was pending in it."""
+    declared = _list(job, key)
+    rows = rows_of(job, declared)
+    _row(rows, row_id)
+    if declared.fixed:
+        raise SizingError("the rows of this list are given: none can be taken away")
+    pending = {path: text for path, text in job.pending.items() if not path.startswith(f"lists.{key}.{row_id}.")}
+    return _with_rows(job, key, tuple(row for row in rows if row.id != row_id)).model_copy(update={"pending": pending})
 
 
 def remark(question: Question, figure: Figure, system: System) -> str:

@@ -8,7 +8,7 @@ from typing import Literal
 
 from sizing import units
 from sizing.errors import SizingError, UnknownName
-from sizing.job import Figure, Job, Standing
+from sizing.job import Figure, Job, Row, Standing
 from sizing.units import System
 
 Stage = Literal["water", "flow", "run", "pump", "proof"]
@@ -22,7 +22,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Question:
-    """One thing to be known. A figure has a dimension, a choice has choices.
+    """One thing to be known. A figure has a dimension, a choice has choices, free words have neither.
 
     ``low`` and ``high`` [SI] bound what is accepted; ``usual`` is the range that raises no eyebrow.
     ``shown_when`` names another question and the choices for which this one applies; for a figure,
@@ -52,11 +52,30 @@ class Question:
         return self.metric_unit if system == "metric" or not self.us_unit else self.us_unit
 
     @property
+    def is_words(self) -> bool:
+        """Whether the answer is free words, such as the name of a tap."""
+        return not self.dimension and not self.choices
+
+    @property
     def default_figure(self) -> Figure | None:
         """The default as a figure that is assumed; None for a choice or without default."""
         if not self.default or not self.dimension:
             return None
         return Figure.read(self.default, self.dimension, self.unit("metric"), "assumed")
+
+
+@dataclass(frozen=True)
+class List:
+    """A list of like things (fixtures, jets, animals): each row answers the columns' questions."""
+
+    key: str
+    label: str
+    stage: Stage
+    columns: tuple[Question, ...]
+    first: tuple[Row, ...] = ()
+    help: str = ""
+    fixed: bool = False  # its rows are given (such as months): none is added or taken away
+    shown_when: tuple[str, tuple[str, ...]] | None = None
 
 
 class MissingFact(SizingError):
@@ -76,12 +95,11 @@ class Fact:
     question: Question
 
 
-class Facts:
-    """The answers of a job, with the defaults of its kind behind them."""
+class Answers:
+    """Answers to some questions, with the defaults behind them; ``prefix`` is the path under which they stand in the document."""
 
-    def __init__(self, job: Job, questions: tuple[Question, ...]) -> None:
-        self._answers: Mapping[str, Figure | str] = job.answers
-        self.legs = job.legs
+    def __init__(self, answers: Mapping[str, Figure | str], questions: tuple[Question, ...], prefix: str, where: str = "") -> None:
+        self._answers, self._prefix, self._where = answers, prefix, where
         self._questions = {question.key: question for question in questions}
 
     def question(self, key: str) -> Question:
@@ -96,12 +114,30 @@ class Facts:
         except KeyError:
             raise UnknownName("question", key, self._questions) from None
 
+    def answer(self, key: str) -> Figure | str | None:
+        """What was answered, without the default."""
+        return self._answers.get(key)
+
+    def words(self, key: str) -> str:
+        """Free words answered, or ''."""
+        answer = self._answers.get(key)
+        return answer if isinstance(answer, str) else ""
+
+    def path(self, key: str) -> str:
+        """Where the answer to a question stands in the document."""
+        return f"{self._prefix}.{key}"
+
     def choice(self, key: str) -> str:
         """The code chosen for a question, or its default."""
         question, answer = self.question(key), self._answers.get(key)
         if isinstance(answer, str) and answer in {choice.code for choice in question.choices}:
             return answer
         return question.default
+
+    def chosen(self, key: str) -> str:
+        """The label of the choice, for a sentence."""
+        question, code = self.question(key), self.choice(key)
+        return next(choice.label for choice in question.choices if choice.code == code)
 
     def fact(self, key: str) -> Fact:
         """The answer to a question that has a figure.
@@ -114,7 +150,7 @@ class Facts:
         question, answer = self.question(key), self._answers.get(key)
         figure = answer if isinstance(answer, Figure) else question.default_figure
         if figure is None:
-            raise MissingFact(f"answers.{key}", question.label, question.stage)
+            raise MissingFact(self.path(key), question.label + self._where, question.stage)
         return Fact(figure.si(question.dimension), figure.standing, question)
 
     def si(self, key: str) -> float:
@@ -137,6 +173,32 @@ class Facts:
             return key in self._answers
         return self.choice(key) in codes
 
+
+class Facts(Answers):
+    """All answers of a job: to single questions, and row by row in its lists; with its legs."""
+
+    def __init__(self, job: Job, questions: tuple[Question, ...], lists: tuple[List, ...] = ()) -> None:
+        super().__init__(job.answers, questions, "answers")
+        self.legs = job.legs
+        self._lists = {one.key: one for one in lists}
+        self._rows = {one.key: rows_of(job, one) for one in lists}
+
+    def rows(self, key: str) -> tuple[Answers, ...]:
+        """The rows of a list, each as answers of its own.
+
+        Raises
+        ------
+        UnknownName
+        """
+        try:
+            declared = self._lists[key]
+        except KeyError:
+            raise UnknownName("list", key, self._lists) from None
+        return tuple(
+            Answers(row.cells, declared.columns, f"lists.{key}.{row.id}", f" in row {number} of {declared.label.lower()}")
+            for number, row in enumerate(self._rows[key], 1)
+        )
+
     def standings(self) -> dict[Standing, list[str]]:
         """Labels of the figures that apply, by standing."""
         found: dict[Standing, list[str]] = {"measured": [], "drawing": [], "told": [], "assumed": []}
@@ -147,3 +209,8 @@ class Facts:
                 except MissingFact:
                     continue
         return found
+
+
+def rows_of(job: Job, declared: List) -> tuple[Row, ...]:
+    """The rows of a list in a job; those that the kind starts with, while nobody changed it."""
+    return job.lists.get(declared.key, declared.first)

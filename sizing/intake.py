@@ -8,8 +8,8 @@ from contextlib import contextmanager
 from sizing import job as document
 from sizing.edit import LEG_FIGURES, check_bounds, edit
 from sizing.errors import SizingError
-from sizing.facts import Question
-from sizing.job import Figure, Job, JobFileError
+from sizing.facts import List, Question
+from sizing.job import Figure, Job, JobFileError, Row
 from sizing.kinds import kind
 from sizing.pipework import pipe
 
@@ -33,6 +33,10 @@ def loads(text: str | bytes) -> Job:
     for key, answer in job.answers.items():
         with _told(f"answers.{key}"):
             _check_answer(questions, key, answer)
+    lists = {one.key: one for one in kind(job.kind).lists}
+    for key, rows in job.lists.items():
+        with _told(f"lists.{key}"):
+            _check_rows(lists, key, rows)
     for leg in job.legs:
         with _told(f"legs.{leg.id}"):
             pipe.pipe(leg.series, leg.nominal)
@@ -53,6 +57,19 @@ def _told(where: str) -> Iterator[None]:
         raise JobFileError(f"{where}: {problem}") from None
 
 
+def _check_rows(lists: dict[str, List], key: str, rows: tuple[Row, ...]) -> None:
+    if key not in lists:
+        raise JobFileError(f"no list of this kind is called '{key}'")
+    columns = {question.key: question for question in lists[key].columns}
+    for row in rows:
+        for column, cell in row.cells.items():
+            with _told(f"{row.id}.{column}"):
+                _check_answer(columns, column, cell)
+    given = tuple(row.id for row in lists[key].first)
+    if lists[key].fixed and tuple(row.id for row in rows) != given:
+        raise JobFileError(f"its rows must be {', '.join(given)}")
+
+
 def _check_answer(questions: dict[str, Question], key: str, answer: Figure | str) -> None:
     if key not in questions:
         raise JobFileError(f"no question of this kind is called '{key}'")
@@ -61,5 +78,5 @@ def _check_answer(questions: dict[str, Question], key: str, answer: Figure | str
         raise JobFileError("a figure is wanted here" if question.dimension else "one of the choices is wanted here")
     if isinstance(answer, Figure):
         check_bounds(answer, question.low, question.high, question.label.lower(), question.dimension)
-    elif answer not in {choice.code for choice in question.choices}:
+    elif question.choices and answer not in {choice.code for choice in question.choices}:
         raise JobFileError(f"'{answer}' is none of the choices")

@@ -27,6 +27,7 @@ STANDING_WORDS = {
     "assumed": "assumed",
 }
 MOST_LEGS = 40
+MOST_ROWS = 60
 _SHORT, _LONG = 200, 5000
 
 
@@ -102,6 +103,13 @@ class LegEntry(_Part):
     fittings: tuple[FittingEntry, ...] = ()
 
 
+class Row(_Part):
+    """One row of a list of a job, its cells by column."""
+
+    id: str = Field(pattern=r"^[a-z0-9]{1,12}$")
+    cells: dict[str, Figure | str] = Field(default_factory=dict)
+
+
 class Job(_Part):
     """One sizing job, whole. ``pending`` keeps what was typed and could not be read, by path."""
 
@@ -113,6 +121,7 @@ class Job(_Part):
     note: str = Field("", max_length=_LONG)
     units: System = "metric"
     answers: dict[str, Figure | str] = Field(default_factory=dict)
+    lists: dict[str, tuple[Row, ...]] = Field(default_factory=dict)
     legs: tuple[LegEntry, ...] = Field((), max_length=MOST_LEGS)
     friction: FrictionMethod = "darcy_weisbach"
     fitting_method: Literal["k", "equivalent_length"] = "k"
@@ -125,6 +134,14 @@ class Job(_Part):
         if len({leg.id for leg in legs}) != len(legs):
             raise ValueError("two legs have the same id")
         return legs
+
+    @field_validator("lists")
+    @classmethod
+    def _rows_differ(cls, lists: dict[str, tuple[Row, ...]]) -> dict[str, tuple[Row, ...]]:
+        for key, rows in lists.items():
+            if len({row.id for row in rows}) != len(rows) or len(rows) > MOST_ROWS:
+                raise ValueError(f"the list '{key}' has two rows of the same id, or more than {MOST_ROWS}")
+        return lists
 
     def leg(self, leg_id: str) -> LegEntry:
         """The leg with that id.

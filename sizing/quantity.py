@@ -27,6 +27,9 @@ EXAMPLES = {
 }  # fmt: skip
 
 
+_BUCKET = re.compile(r"^(?P<volume>.+?)\s+in\s+(?P<time>.+)$")
+
+
 @dataclass(frozen=True)
 class Quantity:
     """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from (``bare``: without a unit)."""
@@ -47,7 +50,7 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
 
     Parameters
     ----------
-    text : what was typed, such as '38 gpm', "14 ft 6 in", '3/4 in', '1,250 l/h', '2.5 bar'.
+    text : what was typed, such as '38 gpm', '10 l in 24 s', "14 ft 6 in", '3/4 in', '1,250 l/h', '2.5 bar'.
     dimension : a key of :data:`sizing.units.SI_UNITS`, or 'bore' or 'size' (lengths).
     default_unit : symbol of the field's unit, taken for a bare number; None refuses bare numbers.
 
@@ -56,6 +59,8 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
     UnreadableQuantity
         With a sentence that says what is wrong and shows how to write it.
     """
+    if dimension == "flow" and (bucket := _BUCKET.match(text)):
+        return _timed_bucket(bucket, text, default_unit)
     parts, sign = _split(text, dimension)
     amounts = [_amount(number, text) for number, _ in parts]
     found = _units(parts, dimension, default_unit, text)
@@ -68,6 +73,15 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
     if dimension == "temperature" and first.to_si(value) < -units.CELSIUS_ZERO_K:
         raise UnreadableQuantity(f"'{text.strip()}' is colder than anything can be")
     return Quantity(value, first, text.strip(), bare=not parts[0][1])
+
+
+def _timed_bucket(bucket: re.Match[str], text: str, default_unit: str | None) -> Quantity:
+    """A flow typed as a volume and the time it took ('10 l in 24 s'), in the field's unit or litres a second."""
+    volume, time = read(bucket["volume"], "volume"), read(bucket["time"], "time")
+    if not (time.si > 0 and volume.si >= 0):
+        raise UnreadableQuantity(f"'{text.strip()}': the time of a bucket must be more than nought; write for example 10 l in 24 s")
+    unit = units.unit(default_unit or "l/s", "flow")
+    return Quantity(unit.from_si(volume.si / time.si), unit, text.strip())
 
 
 def _split(text: str, dimension: str) -> tuple[list[tuple[re.Match[str], str]], int]:

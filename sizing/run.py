@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from itertools import pairwise
 
 from sizing.errors import SizingError, check_range
@@ -10,8 +11,8 @@ from sizing.job import Figure, Job, LegEntry
 from sizing.pipework import fitting
 from sizing.pipework import pipe as pipes
 from sizing.pipework.fitting import Counted
-from sizing.pipework.route import Leg, Route, SystemCurve
-from sizing.water import water
+from sizing.pipework.route import Device, Leg, Route, SystemCurve
+from sizing.water import Water, water
 
 LONGEST_LEG_M = 50_000.0
 HIGHEST_LEVEL_M = 2_000.0
@@ -64,7 +65,24 @@ def _needed(figure: Figure | None, entry: LegEntry, field: str, label: str, numb
     return figure.si("length")
 
 
-def leg(entry: LegEntry, number: int, method: str) -> Leg:
+@dataclass(frozen=True)
+class Ends:
+    """What lies before and behind the legs: levels [m] over the job's datum, heads [m of this water].
+
+    In a closed loop levels and pressures count nothing. ``share_of_common_legs`` is the flow in every leg
+    but the first over the pump's own, where other pumps push into the same main.
+    """
+
+    start_level_m: float = 0.0
+    delivery_head_m: float = 0.0
+    supply_head_m: float = 0.0
+    closed_loop: bool = False
+    drawdown_s_m2: float = 0.0
+    devices: tuple[Device, ...] = ()
+    share_of_common_legs: float = 1.0
+
+
+def leg(entry: LegEntry, number: int, method: str, *, closed_loop: bool = False, flow_share: float = 1.0) -> Leg:
     """One leg in SI.
 
     Raises
@@ -83,33 +101,45 @@ def leg(entry: LegEntry, number: int, method: str) -> Leg:
         k_sum=0.0 if by_length else fitting.k_sum(counted, inside),
         equivalent_length_m=sum(one.count * fitting.equivalent_length_m(one.fitting_id, inside) for one in counted) if by_length else 0.0,
         hazen_williams_c=rough.hazen_williams_design or 150.0,
-        end_elevation_m=_needed(entry.ends_at, entry, "ends_at", "end level", number),
+        end_elevation_m=0.0 if closed_loop else _needed(entry.ends_at, entry, "ends_at", "end level", number),
+        flow_share=flow_share,
         name=leg_name(entry, number),
     )
 
 
-def route(job: Job, start_level_m: float, delivery_pressure_pa: float = 0.0) -> Route:
-    """The route of a job; the pressure [Pa gauge] is what is wanted at its end.
+def route(job: Job, ends: Ends, liquid: Water) -> Route:
+    """The route of a job between its ends.
 
     Raises
     ------
     MissingFact, SizingError
-        A figure that is not known yet; no leg; a leg shorter than its climb.
+        A figure that is not known yet; no leg; a leg shorter than its climb; a delivery leg before a suction leg.
     """
     if not job.legs:
         raise SizingError("the run has no pipe yet: add a leg")
     used = legs_in_use(job)
-    legs = tuple(leg(entry, job.legs.index(entry) + 1, job.fitting_method) for entry in used)
+    legs = tuple(
+        leg(
+            entry, job.legs.index(entry) + 1, job.fitting_method, closed_loop=ends.closed_loop,
+            flow_share=1.0 if index == 0 else ends.share_of_common_legs,
+        )
+        for index, entry in enumerate(used)
+    )  # fmt: skip
     for number, (before, after) in enumerate(pairwise(legs), 2):
         climb = abs(after.end_elevation_m - before.end_elevation_m)
         if climb > after.length_m * 1.001:
             raise SizingError(f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")
     check_range("length of a leg", max(one.length_m for one in legs), 0.0, LONGEST_LEG_M, "m")
     suction = sum(1 for entry in used if entry.side == "suction")
-    return Route(legs, start_level_m, delivery_pressure_pa=delivery_pressure_pa, suction_legs=suction, method=job.friction)
+    if any(entry.side == "suction" for entry in used[suction:]):
+        raise SizingError("a suction leg stands behind a delivery leg: the suction legs come first")
+    return Route(
+        legs, ends.start_level_m, liquid.pressure_pa(ends.supply_head_m), liquid.pressure_pa(ends.delivery_head_m), ends.closed_loop,
+        suction_legs=suction, method=job.friction, devices=ends.devices, drawdown_s_m2=ends.drawdown_s_m2,
+    )  # fmt: skip
 
 
-def system_curve(job: Job, start_level_m: float, temperature_c: float, delivery_head_m: float = 0.0) -> SystemCurve:
-    """The system curve of a job, with the head [m of this water] wanted at its end; raises like :func:`route`."""
+def system_curve(job: Job, ends: Ends, temperature_c: float) -> SystemCurve:
+    """The system curve of a job; raises like :func:`route`."""
     liquid = water(temperature_c)
-    return SystemCurve(route(job, start_level_m, liquid.pressure_pa(delivery_head_m)), liquid)
+    return SystemCurve(route(job, ends, liquid), liquid)

@@ -87,11 +87,11 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
         A kind, pipe or fitting that no table holds.
     """
     kind = find_kind(job.kind)
-    facts = Facts(job, kind.questions)
+    facts = Facts(job, kind.questions, kind.lists)
     gathering = _Gathering()
     demand = gathering.part(lambda: kind.demand(facts, rules))
-    system = gathering.part(lambda: system_curve(job, kind.start_level_m(facts), facts.si("water_temperature"), kind.delivery_head_m(facts)))
-    place = gathering.part(lambda: kind.place(facts))
+    system = gathering.part(lambda: system_curve(job, kind.ends(facts, rules), facts.si("water_temperature")))
+    place = gathering.part(lambda: kind.place(facts, rules))
     legs = legs_in_use(job)
     for blank in left_out(job):
         gathering.missing.setdefault(blank.path, blank)

@@ -85,7 +85,14 @@ def _words(legs: Sequence[LegEntry], line: LedgerLine, index: int, name: str) ->
         return name[:1].upper() + name[1:], f"{length} of {pipe_label(entry)}"
     if line.code == "fittings":
         return "", ", ".join((f"{one.count} × " if one.count > 1 else "") + fitting.fitting(one.fitting).label for one in entry.fittings)
-    return ("Pressure wanted at the end", "") if line.code == "delivery_pressure" else ("Pressure at the start", "")
+    if line.code == "device":
+        return line.name[:1].upper() + line.name[1:], ""
+    words = {
+        "delivery_pressure": "Pressure wanted at the end",
+        "supply_pressure": "Pressure at the start",
+        "drawdown": "The water sinks while pumping",
+    }
+    return words[line.code], ""
 
 
 def _static(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
@@ -140,4 +147,31 @@ def _fittings(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve)
     )
 
 
-_WORKINGS = {"static": _static, "delivery_pressure": _pressure, "supply_pressure": _pressure, "pipe": _pipe, "fittings": _fittings}
+def _drawdown(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
+    inputs = (
+        ("flow", Measure(ledger.flow_m3s, "flow")),
+        ("flow for each metre (specific capacity)", Measure(1.0 / system.route.drawdown_s_m2, "flow")),
+    )
+    return Working("Drawdown", "flow / specific capacity", inputs, Measure(line.head_m, "length"), "taken as constant, from the well's test")
+
+
+def _device(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
+    device = next(one for one in system.route.devices if one.name == line.name)
+    inputs = (
+        ("flow", Measure(ledger.flow_m3s, "flow")), ("rated flow", Measure(device.rated_flow_m3s, "flow")),
+        ("loss at the rated flow", Measure(device.rated_head_m, "length")),
+    )  # fmt: skip
+    return Working(
+        "Loss of a device", "rated loss × (flow / rated flow)²", inputs, Measure(line.head_m, "length"), "turbulent loss grows with the flow squared"
+    )
+
+
+_WORKINGS = {
+    "drawdown": _drawdown,
+    "device": _device,
+    "static": _static,
+    "delivery_pressure": _pressure,
+    "supply_pressure": _pressure,
+    "pipe": _pipe,
+    "fittings": _fittings,
+}

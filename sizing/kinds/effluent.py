@@ -2,25 +2,49 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
+from dataclasses import replace
 
 from sizing.demand.openings import Orifice, orifices_m3s
 from sizing.demand.volume import fill_m3s
 from sizing.facts import Choice, Facts, MissingFact, Question
 from sizing.kinds import pit_checks
-from sizing.kinds.base import Check, CheckState, Demand, Running, Way
-from sizing.kinds.pit import LEVEL_QUESTIONS, SHAPE_QUESTIONS, SUPPLY_QUESTIONS, PitKind, leg, margin_working, take
+from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.base import Check, CheckState, Demand, Running, Situation, WayTo
+from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind, pit_plan
 from sizing.kinds.pit_checks import Limits
+from sizing.pipework.route import Device
 from sizing.rules import Rules
+from sizing.run import Ends
 from sizing.said import Measure, Working, said
 
 _SECONDS_PER_DAY = 86_400.0
 _ORIFICE_COEFFICIENT = 0.6  # sharp-edged drilled hole; house rule EFF-01
 
+
+def _by_network(facts: Facts, rules: Rules) -> Working:
+    count, diameter, head = facts.si("orifices"), facts.si("orifice_diameter"), facts.si("distal_head")
+    flow = orifices_m3s([Orifice(round(count), diameter, head, _ORIFICE_COEFFICIENT)])
+    inputs = (("outlets n", f"{round(count)}"), ("bore d", Measure(diameter, "bore")), ("head h", Measure(head, "length")), ("coefficient C", "0.60"))
+    return Working("Outlets of a network", "n C π/4 d² √(2 g h)", inputs, Measure(flow, "flow"), "rule EFF-01; all outlets at the same head")
+
+
+def _by_dose(facts: Facts, rules: Rules) -> Working:
+    volume, time = facts.si("daily_volume") / facts.si("doses"), facts.si("dose_time")
+    inputs = (("dose = day / doses", Measure(volume, "volume")), ("time", Measure(time, "time")))
+    return Working("Dose and its time", "dose / time", inputs, Measure(fill_m3s(volume, time), "flow"), "continuity; rule EFF-07")
+
+
+def _filter_loss(facts: Facts) -> tuple[Device, ...]:
+    loss = facts.optional("filter_loss")
+    return (Device("filter", facts.si("filter_flow"), loss),) if loss else ()
+
+
+WAYS = (WayTo("network", "outlets", _by_network), WayTo("dose", "dose and its time", _by_dose), STATED)
 QUESTIONS = (
     Question("liquid", "Effluent", "water", default="settled", choices=(Choice("settled", "settled only"), Choice("filtered", "settled and filtered")),
              help="A multistage pump is taken only behind a filter: anything unfiltered wears or blocks its stages."),
-    Question("water_temperature", "Temperature", "water", "temperature", low=0.5, high=60.0, usual=(4, 30), default="12 °C", source="usual septic effluent"),
+    temperature("12 °C", "usual septic effluent"),
     Question("largest_solid", "Largest solid", "water", "size", low=0.0, high=0.05, usual=(0.001, 0.02), default="3 mm", source="behind a common outlet filter"),
     Question("daily_volume", "Effluent a day", "flow", "volume", "l", "gal", low=0.01, high=1000.0, usual=(0.3, 30.0)),
     Question("doses", "Doses a day", "flow", "ratio", "×", "×", low=1.0, high=96.0, usual=(2, 24), default="8 ×", source="rule EFF-07: 4 to 24"),
@@ -31,15 +55,16 @@ QUESTIONS = (
              shown_when=("orifices", ())),
     Question("distal_head", "Head wanted at the outlets", "flow", "length", "m", "ft", low=0.0, high=60.0, usual=(0.5, 5.0), default="0.76 m",
              source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in", help="Over the level at which the run ends. Nought for a free outlet."),
-    Question("stated_flow", "Stated flow", "flow", "flow", low=1e-6, high=1.0, usual=(1e-4, 5e-3), optional=True),
-    Question("flow_from", "Take the flow from", "flow", default="largest", choices=(
-        Choice("largest", "the largest of these"), Choice("network", "the outlets"), Choice("dose", "the dose"), Choice("stated", "a stated flow"),
-    )),
-    Question("margin", "Margin on the flow", "flow", "ratio", "×", "×", low=1.0, high=3.0, usual=(1.0, 1.5), default="1.0 ×",
-             source="outlets take what their head gives them", help="Added here, once, and nowhere else."),
+    stated_flow("Stated flow", (1e-4, 5e-3)),
+    Question("filter_loss", "Loss of the filter", "run", "length", "m", "ft", low=0.0, high=30.0, usual=(0.0, 5.0), optional=True,
+             help="Of a filter behind the pump, at the flow beside it; a dirty one loses two or three times as much."),
+    Question("filter_flow", "at a flow of", "run", "flow", low=1e-6, high=1.0, usual=(1e-4, 5e-3), shown_when=("filter_loss", ())),
+    flow_from(WAYS),
+    margin("1.0 ×", "outlets take what their head gives them"),
     *SHAPE_QUESTIONS,
     *LEVEL_QUESTIONS,
-    *SUPPLY_QUESTIONS,
+    *supply(hours="200 h", hours_source="a household's bed"),
+    COME_QUESTION,
 )  # fmt: skip
 
 
@@ -49,10 +74,12 @@ class Effluent(PitKind):
     purpose = "Settled or filtered effluent, dosed to a bed, a drip field or a higher tank."
     datum = "the bottom of the dosing tank"
     questions = QUESTIONS
+    ways = WAYS
+    hint = MissingFact("answers.orifices", "one way to the flow (outlets, a dose and its time, or a stated flow)", "flow")
     limits = Limits(starts="CYC-03", run_time="CYC-02", slowest="VEL-11", fastest="VEL-09")
     default_legs = (
-        leg("a", "riser", "40 mm", (("ball_valve_full", 1), ("union", 1), ("elbow_90_glued", 1))),
-        leg("b", "line to the bed", "40 mm", (("elbow_90_glued", 2),)),
+        leg("a", "riser", "40 mm", ("ball_valve_full", 1), ("union", 1), ("elbow_90_glued", 1)),
+        leg("b", "line to the bed", "40 mm", ("elbow_90_glued", 2)),
     )
     cautions = (
         "A dosing tank is a confined space: gas that poisons or explodes stands in it. Nobody enters or leans in untrained and alone.",
@@ -62,55 +89,25 @@ class Effluent(PitKind):
         "Onsite wastewater needs a design and a permit in most places; local codes come first and override this sizing.",
     )
 
-    def demand(self, facts: Facts, rules: Rules) -> Demand:
-        ways = tuple(_ways(facts))
-        taken = facts.choice("flow_from")
-        flow = take(ways, taken, MissingFact("answers.orifices", "one way to the flow (outlets, a dose and its time, or a stated flow)", "flow"))
-        margin = facts.si("margin")
-        working = margin_working(flow, margin, flow * margin, "The only margin in the whole sizing")
+    def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         # What flows into the tank is the day's effluent; the pump's flow is set by the bed.
-        inflow = facts.si("daily_volume") / _SECONDS_PER_DAY
-        return Demand(ways, taken, inflow, margin, flow * margin, working)
+        return replace(demand, inflow_m3s=facts.si("daily_volume") / _SECONDS_PER_DAY)
 
-    def delivery_head_m(self, facts: Facts) -> float:
-        return facts.si("distal_head")
+    def ends(self, facts: Facts, rules: Rules) -> Ends:
+        return replace(super().ends(facts, rules), delivery_head_m=facts.si("distal_head"), devices=_filter_loss(facts))
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("effluent", "multistage_effluent") if facts.choice("liquid") == "filtered" else ("effluent",)
 
+    def situation(self, facts: Facts) -> Situation:
+        liquid = "filtered" if facts.choice("liquid") == "filtered" else "settled"
+        return Situation(liquid, "tank", "spray" if liquid == "filtered" else "gravity", facts.si("largest_solid"))
+
     def checks(self, running: Running) -> Sequence[Check]:
-        return [*super().checks(running), _dose(running, self.plan(running.facts).area_m2)]
+        return [*super().checks(running), _dose(running, pit_plan(running.facts).area_m2)]
 
     def stage_summary(self, facts: Facts) -> str:
         return "filtered effluent" if facts.choice("liquid") == "filtered" else "settled effluent"
-
-
-def _ways(facts: Facts) -> Iterator[Way]:
-    for code, label, arrive in (("network", "outlets", _by_network), ("dose", "dose and its time", _by_dose), ("stated", "stated flow", _as_stated)):
-        try:
-            working = arrive(facts)
-        except MissingFact as missing:
-            yield Way(code, label, None, (missing,))
-        else:
-            yield Way(code, label, working.result.value_si, working=working)
-
-
-def _by_network(facts: Facts) -> Working:
-    count, diameter, head = facts.si("orifices"), facts.si("orifice_diameter"), facts.si("distal_head")
-    flow = orifices_m3s([Orifice(round(count), diameter, head, _ORIFICE_COEFFICIENT)])
-    inputs = (("outlets n", f"{round(count)}"), ("bore d", Measure(diameter, "bore")), ("head h", Measure(head, "length")), ("coefficient C", "0.60"))
-    return Working("Outlets of a network", "n C π/4 d² √(2 g h)", inputs, Measure(flow, "flow"), "rule EFF-01; all outlets at the same head")
-
-
-def _by_dose(facts: Facts) -> Working:
-    volume, time = facts.si("daily_volume") / facts.si("doses"), facts.si("dose_time")
-    inputs = (("dose = day / doses", Measure(volume, "volume")), ("time", Measure(time, "time")))
-    return Working("Dose and its time", "dose / time", inputs, Measure(fill_m3s(volume, time), "flow"), "continuity; rule EFF-07")
-
-
-def _as_stated(facts: Facts) -> Working:
-    flow = Measure(facts.si("stated_flow"), "flow")
-    return Working("Stated flow", "as stated", (("flow", flow),), flow, "the customer or a drawing")
 
 
 def _dose(running: Running, area_m2: float) -> Check:

@@ -6,15 +6,13 @@ from collections.abc import Iterator, Sequence
 from typing import ClassVar
 
 from sizing.errors import SizingError
-from sizing.facts import Choice, Facts, MissingFact, Question
-from sizing.job import FittingEntry, LegEntry
+from sizing.facts import Choice, Facts, Question
 from sizing.kinds import pit_checks
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Way
+from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running
 from sizing.kinds.pit_checks import Limits
-from sizing.match import Wanted
-from sizing.requirement import AtLeast, AtMost, FamilyIn, Requirement, Supply
+from sizing.requirement import AtLeast, AtMost, Requirement
 from sizing.rules import Rules
-from sizing.said import Measure, Working
+from sizing.run import Ends
 from sizing.storage.plan import Plan, plan
 
 SHAPE_QUESTIONS = (
@@ -33,49 +31,17 @@ LEVEL_QUESTIONS = (
              help="Bottom of the lowest pipe that enters."),
     Question("pit_depth", "Pit depth (spills over at)", "run", "length", "mm", "in", low=0.1, high=15.0, usual=(0.4, 2.5)),
 )  # fmt: skip
-SUPPLY_QUESTIONS = (
-    Question("voltage", "Supply voltage", "pump", "voltage", low=12.0, high=690.0, usual=(110, 240), default="230 V", source="usual domestic supply"),
-    Question("phases", "Phases", "pump", default="1", choices=(Choice("1", "single-phase"), Choice("3", "three-phase"))),
-    Question("hours_per_year", "Pumping a year", "pump", "time", "h", "h", low=0.0, high=8784 * 3600.0, usual=(3600.0, 3600 * 3000.0), default="200 h",
-             source="a wet cellar; for the cost only", help="At the needed flow."),
-    Question("energy_price", "Price of a kWh", "pump", "price", low=0.0, high=10.0, default="0.30 /kWh", source="household tariff"),
-    Question("time_to_come", "Somebody comes within", "proof", "time", "min", "min", low=60.0, high=7 * 86400.0, usual=(600, 86400), default="60 min",
-             source="rule CHO-06"),
+COME_QUESTION = Question(
+    "time_to_come", "Somebody comes within", "proof", "time", "min", "min", low=60.0, high=7 * 86400.0, usual=(600, 86400), default="60 min",
+    source="rule CHO-06",
 )  # fmt: skip
 
 
-def leg(leg_id: str, name: str, nominal: str, fittings: tuple[tuple[str, int], ...]) -> LegEntry:
-    """A leg as a kind starts with it: PVC-U PN10, its length and end not known yet."""
-    entries = tuple(FittingEntry(fitting=fitting, count=count) for fitting, count in fittings)
-    return LegEntry(id=leg_id, name=name, series="pvcu_pn10", nominal=nominal, fittings=entries)
-
-
-def margin_working(inflow_m3s: float, margin: float, needed_m3s: float, source: str) -> Working:
-    """How the needed flow came of the inflow: the one place where a margin is added."""
-    inputs = (("worst inflow", Measure(inflow_m3s, "flow")), ("margin", Measure(margin, "factor")))
-    return Working("Flow needed", "needed = worst inflow × margin", inputs, Measure(needed_m3s, "flow"), source)
-
-
-def take(ways: Sequence[Way], taken: str, hint: MissingFact) -> float:
-    """The flow of the way that is taken: one by its code, the largest, or the sum of those answered.
-
-    Raises
-    ------
-    MissingFact
-        The way taken lacks something, or (``hint``) no way has what it needs.
-    SizingError
-        The flow comes out as nought.
-    """
-    known = {way.code: way.flow_m3s for way in ways if way.flow_m3s is not None}
-    for way in ways:
-        if way.code == taken and way.flow_m3s is None:
-            raise way.missing[0]
-    if not known:
-        raise hint
-    flow = known[taken] if taken in known else (sum if taken == "sum" else max)(known.values())
-    if not flow > 0:
-        raise SizingError("the flow comes out as nought: look at the figures of the way that is taken")
-    return flow
+def pit_plan(facts: Facts) -> Plan:
+    """The pit's plan."""
+    if facts.choice("pit_shape") == "round":
+        return plan("round", diameter_m=facts.si("pit_diameter"))
+    return plan("rectangular", length_m=facts.si("pit_length"), width_m=facts.si("pit_width"))
 
 
 class PitKind(Kind):
@@ -84,37 +50,22 @@ class PitKind(Kind):
     limits: ClassVar[Limits]
     datum = "the bottom of the pit"
 
-    def plan(self, facts: Facts) -> Plan:
-        """The pit's plan."""
-        if facts.choice("pit_shape") == "round":
-            return plan("round", diameter_m=facts.si("pit_diameter"))
-        return plan("rectangular", length_m=facts.si("pit_length"), width_m=facts.si("pit_width"))
-
-    def families(self, facts: Facts) -> tuple[str, ...]:
-        """Families of pump that may do this job."""
-        raise NotImplementedError
-
-    def start_level_m(self, facts: Facts) -> float:
+    def ends(self, facts: Facts, rules: Rules) -> Ends:
         stop, start = facts.si("stop_level"), facts.si("start_level")
         if start <= stop:
             raise SizingError("the pump must start at a higher level than it stops at")
-        return stop
+        return Ends(start_level_m=stop)
 
-    def wanted(self, facts: Facts, demand: Demand, rules: Rules) -> Wanted:
-        room = self.plan(facts).narrowest_m - rules.value("CHO-05")
-        requirements: tuple[Requirement, ...] = (
-            FamilyIn(self.families(facts)),
+    def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
+        room = pit_plan(facts).narrowest_m - rules.value("CHO-05")
+        return (
             AtLeast("solids_m", facts.si("largest_solid"), "size", "passes too small a solid", "passes only {has}; {wanted} wanted"),
-            AtLeast("hottest_c", facts.si("water_temperature"), "temperature", "not for water so hot", "for water to {has}; this is {wanted}"),
             AtMost("width_m", room, "size", "too wide for the pit", "{has} wide; the pit leaves {wanted} with room for the float"),
             AtMost("lowest_stop_m", facts.si("stop_level"), "size", "needs more water over it", "must stop at {has}; the stop level is {wanted}"),
-            Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08")),
         )
-        volume = demand.needed_m3s * facts.si("hours_per_year")
-        return Wanted(demand.needed_m3s, requirements, volume, facts.si("energy_price"), rules.value("CHO-07"))
 
-    def place(self, facts: Facts) -> Place:
-        return Place("pit", self.plan(facts).narrowest_m, tuple(self._levels(facts)))
+    def place(self, facts: Facts, rules: Rules) -> Place:
+        return Place("pit", pit_plan(facts).narrowest_m, tuple(self._levels(facts)))
 
     def _levels(self, facts: Facts) -> Iterator[Level]:
         yield Level("floor", "pit bottom", 0.0)
@@ -127,4 +78,4 @@ class PitKind(Kind):
                 yield Level(code, label, level)  # type: ignore[arg-type]  # the codes above are the literals
 
     def checks(self, running: Running) -> Sequence[Check]:
-        return pit_checks.checks(running, self.plan(running.facts), self.limits)
+        return pit_checks.checks(running, pit_plan(running.facts), self.limits)

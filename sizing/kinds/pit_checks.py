@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from sizing.errors import SizingError
-from sizing.kinds.base import Check, CheckState, Running
+from sizing.kinds.base import Check, Running
+from sizing.kinds.checks import pump_checks, state, velocities
 from sizing.said import Measure, Working, said
 from sizing.storage.basin import Basin, Levels, basin, pipe_volume_m3
 from sizing.storage.plan import Plan
@@ -29,7 +30,7 @@ _CHECK_VALVES = ("check_swing_100", "check_swing_50", "check_lift", "check_tilti
 
 def checks(running: Running, plan: Plan, limits: Limits) -> list[Check]:
     """All checks of a pit, in the order in which a person would ask."""
-    found = [_flow(running), _place_on_curve(running), _reserve(running), *_velocities(running, limits)]
+    found = [*pump_checks(running), *velocities(running, limits.slowest, limits.fastest, "keeps solids moving and the loss small")]
     worked = pit(running, plan, limits)
     found += [
         _starts(running, worked, limits),
@@ -66,66 +67,11 @@ def line_volume_m3(running: Running) -> float:
     return sum(pipe_volume_m3(leg.length_m, leg.inside_diameter_m) for leg in legs[: top + 1])
 
 
-def _state(holds: bool, nearly: bool = False) -> CheckState:
-    return "hold" if holds else "watch" if nearly else "fail"
-
-
-def _flow(running: Running) -> Check:
-    needed, flow = running.demand.needed_m3s, running.flow_m3s
-    return Check(
-        "flow", "Enough flow", _state(flow >= needed, flow >= running.demand.inflow_m3s),
-        said("It moves {flow}; {needed} is needed (worst inflow {inflow}).", flow=Measure(flow, "flow"), needed=Measure(needed, "flow"),
-             inflow=Measure(running.demand.inflow_m3s, "flow")),
-        "Take a stronger pump, a wider pipe or a lower outlet.",
-    )  # fmt: skip
-
-
-def _place_on_curve(running: Running) -> Check:
-    share, low, high = running.pump.share_of_best_flow, running.rules.low("HI-01"), running.rules.high("HI-01")
-    return Check(
-        "on_curve", "In the middle of its curve", _state(low <= share <= high, low * 0.6 <= share <= high * 1.15),
-        said("It runs at {share} of its best flow; {low} to {high} is kind to it (rule HI-01).", share=Measure(share, "ratio"),
-             low=Measure(low, "ratio"), high=Measure(high, "ratio")),
-        "A pump at the edge of its curve wears, heats up or shakes: take one whose best flow is nearer.",
-    )  # fmt: skip
-
-
-def _reserve(running: Running) -> Check:
-    margin, static = running.pump.shutoff_margin_m, running.system.static_head_m
-    wanted = running.rules.value("CHO-03") * abs(static)
-    return Check(
-        "reserve", "Reserve at shut-off", _state(margin >= wanted, margin > 0),
-        said("With no flow it could push {margin} higher than it has to; at least {wanted} is wanted (rule CHO-03).",
-             margin=Measure(margin, "length"), wanted=Measure(wanted, "length")),
-        "Take a pump with more head at shut-off: a small error in the levels would stop this one.",
-    )  # fmt: skip
-
-
-def _velocities(running: Running, limits: Limits) -> Iterator[Check]:
-    low, high = running.rules.low(limits.slowest), running.rules.high(limits.fastest)
-    speeds = running.system.velocities_m_s(running.flow_m3s)[:, 0]
-    for number, (leg, speed) in enumerate(zip(running.legs, speeds, strict=True), 1):
-        name = leg.name or f"leg {number}"
-        remedy = "Take a narrower pipe, or solids settle in it." if speed < low else "Take a wider pipe: fast water costs head, hammers and wears."
-        yield Check(
-            f"velocity_{leg.id}", f"Speed in the {name}", _state(low <= speed <= high, speed < low or speed <= 1.25 * high),
-            said("{speed}; {low} to {high} keeps solids moving and the loss small ({rules}).", speed=Measure(float(speed), "velocity"),
-                 low=Measure(low, "velocity"), high=Measure(high, "velocity"), rules=_rules(limits)), remedy,
-            Working("Speed", "v = flow / (π d² / 4)", (("flow", Measure(running.flow_m3s, "flow")),
-                    ("bore", Measure(running.system.route.legs[number - 1].inside_diameter_m, "bore"))), Measure(float(speed), "velocity"), "continuity"),
-        )  # fmt: skip
-
-
-def _rules(limits: Limits) -> str:
-    same = limits.slowest == limits.fastest
-    return f"rule {limits.slowest}" if same else f"rules {limits.slowest} and {limits.fastest}"
-
-
 def _starts(running: Running, worked: Basin, limits: Limits) -> Check:
     usual, most = running.rules.value(limits.starts), running.rules.high(limits.starts)
     worst = worked.worst_starts_per_pump_per_h / _SECONDS_PER_HOUR
     return Check(
-        "starts", "Starts an hour", _state(worst <= usual, worst <= most),
+        "starts", "Starts an hour", state(worst <= usual, worst <= most),
         said("At the inflow that starts it most (half its flow) it starts {worst}; {usual} is usual and {most} the most (rule {rule}). "
              "Between its levels the pit holds {storage}; {least} is the least for that.", rule=limits.starts,
              storage=Measure(worked.storage_m3, "volume"), least=Measure(worked.minimum_storage_m3, "volume"),
@@ -139,7 +85,7 @@ def _starts(running: Running, worked: Basin, limits: Limits) -> Check:
 def _run_time(running: Running, worked: Basin, limits: Limits) -> Check:
     least, usual, run = running.rules.low(limits.run_time), running.rules.value(limits.run_time), worked.shortest_run_time_s
     return Check(
-        "run_time", "Run time", _state(run >= usual, run >= least),
+        "run_time", "Run time", state(run >= usual, run >= least),
         said("With little water coming in it empties the pit in {run}; {least} is the least, {usual} kinder (rule {rule}).",
              rule=limits.run_time, run=Measure(run, "time"), least=Measure(least, "time"), usual=Measure(usual, "time")),
         "Widen the float's travel, take a wider pit or a smaller pump.",
@@ -155,14 +101,14 @@ def _levels(running: Running) -> Iterator[Check]:
     if not start < depth:
         raise SizingError("the pump must start below the rim of the pit")
     yield Check(
-        "alarm", "Alarm between start and rim", _state(start + rules.low("BAS-09") <= alarm < depth, start < alarm < depth),
+        "alarm", "Alarm between start and rim", state(start + rules.low("BAS-09") <= alarm < depth, start < alarm < depth),
         said("The alarm stands {over} over the start and {under} under the rim.", over=Measure(alarm - start, "length"), under=Measure(depth - alarm, "length")),
         "Set it about 100 mm over the start, and well under the rim.",
     )  # fmt: skip
     if inlet is not None:
         room = inlet - start
         yield Check(
-            "inlet", "Inlet above the start", _state(room >= rules.low("BAS-08"), room >= 0),
+            "inlet", "Inlet above the start", state(room >= rules.low("BAS-08"), room >= 0),
             said("The lowest inlet lies {room} over the start level; at least {least} keeps it from standing full (rule BAS-08).",
                  room=Measure(room, "length"), least=Measure(rules.low("BAS-08"), "length")),
             "Depth over the inlet is of no use: lower the start level or deepen the pit.",
@@ -181,14 +127,14 @@ def _drain_back(running: Running, worked: Basin) -> Check:
         share=Measure(share, "ratio"),
     )
     return Check(
-        "drain_back", "What runs back", _state(share <= 0.2, share < 0.6), text, "Fit a check valve near the pump, with a union to lift it out."
+        "drain_back", "What runs back", state(share <= 0.2, share < 0.6), text, "Fit a check valve near the pump, with a union to lift it out."
     )
 
 
 def _power_cut(running: Running, worked: Basin) -> Check:
     wanted, left = running.facts.si("time_to_come"), worked.time_to_overflow_s
     return Check(
-        "power_cut", "Power cut", _state(left >= wanted, left >= 0.25 * wanted),
+        "power_cut", "Power cut", state(left >= wanted, left >= 0.25 * wanted),
         said("Without power the pit spills {left} after the start level is reached, at the worst inflow; somebody comes within {wanted}.",
              left=Measure(left, "time"), wanted=Measure(wanted, "time")),
         "Fit a second pump on a battery and a high-water alarm that works without mains.",

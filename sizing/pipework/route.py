@@ -19,7 +19,10 @@ FrictionMethod = Literal["darcy_weisbach", "hazen_williams"]
 
 @dataclass(frozen=True)
 class Leg:
-    """A stretch of one pipe. Losses are at its own flow, the pump's flow x ``flow_share``."""
+    """A stretch of one pipe. Losses are at its own flow, the pump's flow x ``flow_share``.
+
+    The share is over 1 where other pumps push their water through the same leg.
+    """
 
     inside_diameter_m: float
     length_m: float
@@ -37,7 +40,24 @@ class Leg:
         check_range("roughness", self.roughness_m, 0.0, self.inside_diameter_m / 4, "m")
         check_range("sum of K", self.k_sum, 0.0, 1e6, "")
         check_range("equivalent length", self.equivalent_length_m, 0.0, 1e6, "m")
-        check_range("share of the flow", self.flow_share, 0.0, 1.0, "")
+        check_range("share of the flow", self.flow_share, 0.0, 1e4, "")
+
+
+@dataclass(frozen=True)
+class Device:
+    """Something in the last leg whose loss is known at one flow, such as a filter or the jets of a tub; it grows with the flow squared."""
+
+    name: str
+    rated_flow_m3s: float
+    rated_head_m: float
+
+    def __post_init__(self) -> None:
+        check_range("rated flow", self.rated_flow_m3s, 1e-9, 1e3, "m³/s")
+        check_range("loss at the rated flow", self.rated_head_m, 0.0, 1e4, "m")
+
+    def loss_m(self, flow_m3s: Array) -> Array:
+        """Loss [m] at flows [m3/s]: rated loss x (flow / rated flow) squared."""
+        return np.asarray(self.rated_head_m * (flow_m3s / self.rated_flow_m3s) ** 2)
 
 
 @dataclass(frozen=True)
@@ -46,6 +66,7 @@ class Route:
 
     ``suction_legs`` of the first legs lie before the pump. With ``can_siphon`` only the end of the
     last leg counts; otherwise the water has to be pushed over every point after the pump.
+    The level drawn from sinks by ``drawdown_s_m2`` [m for each m3/s], as in a well.
     """
 
     legs: tuple[Leg, ...]
@@ -56,6 +77,8 @@ class Route:
     can_siphon: bool = False
     suction_legs: int = 0
     method: FrictionMethod = "darcy_weisbach"
+    devices: tuple[Device, ...] = ()
+    drawdown_s_m2: float = 0.0
 
     def __post_init__(self) -> None:
         if not self.legs:
@@ -72,11 +95,12 @@ class Route:
 class LedgerLine:
     """One line of the build-up. A line beyond the governing point is listed but costs nothing."""
 
-    code: Literal["static", "delivery_pressure", "supply_pressure", "pipe", "fittings"]
+    code: Literal["static", "delivery_pressure", "supply_pressure", "drawdown", "pipe", "fittings", "device"]
     leg: int | None
     head_m: float
     velocity_m_s: float | None = None
     counted: bool = True
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -137,6 +161,10 @@ class SystemCurve:
         """Head [m] that each of :attr:`points` asks for, shape (points, flows)."""
         pipe, fittings = self.losses_m(flow_m3s)
         upto = np.cumsum(pipe + fittings, axis=0)
+        flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float))
+        upto[-1] += sum((device.loss_m(flow) for device in self.route.devices), np.zeros_like(flow))
+        if not self.route.closed_loop:
+            upto += self.route.drawdown_s_m2 * flow
         rows = [upto[index] + static_m + pressure_m for index, static_m, pressure_m in self.points]
         return np.array(rows)
 
@@ -164,19 +192,24 @@ class SystemCurve:
         pipe, fittings = self.losses_m(flow_m3s)
         velocities = self.velocities_m_s(flow_m3s)[:, 0]
         governing, static_m, _ = self.governing(flow_m3s)
-        lines = [] if self.route.closed_loop else self._fixed_lines(governing, static_m)
+        lines = [] if self.route.closed_loop else self._fixed_lines(governing, static_m, flow_m3s)
         for index in range(len(self.route.legs)):
             counted, velocity = index <= governing, float(velocities[index])
             lines.append(LedgerLine("pipe", index, float(pipe[index, 0]), velocity, counted))
             if self.route.legs[index].k_sum or self.route.legs[index].equivalent_length_m:
                 lines.append(LedgerLine("fittings", index, float(fittings[index, 0]), velocity, counted))
+        last = governing == len(self.route.legs) - 1
+        for device in self.route.devices:
+            lines.append(LedgerLine("device", None, float(device.loss_m(np.asarray(flow_m3s))), None, last, device.name))
         total = sum(line.head_m for line in lines if line.counted)
         return Ledger(flow_m3s, tuple(lines), total, governing)
 
-    def _fixed_lines(self, governing: int, static_m: float) -> list[LedgerLine]:
+    def _fixed_lines(self, governing: int, static_m: float, flow_m3s: float) -> list[LedgerLine]:
         route, lines = self.route, [LedgerLine("static", governing, static_m)]
         if route.delivery_pressure_pa and governing == len(route.legs) - 1:
             lines.append(LedgerLine("delivery_pressure", governing, self.water.head_m(route.delivery_pressure_pa)))
         if route.supply_pressure_pa:
             lines.append(LedgerLine("supply_pressure", None, -self.water.head_m(route.supply_pressure_pa)))
+        if route.drawdown_s_m2:
+            lines.append(LedgerLine("drawdown", None, route.drawdown_s_m2 * flow_m3s))
         return lines

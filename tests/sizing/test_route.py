@@ -78,7 +78,7 @@ def test_equivalent_length_adds_to_the_fittings_not_to_the_pipe():
 
 
 @pytest.mark.parametrize(
-    "changes", [{"inside_diameter_m": 0.0}, {"length_m": -1.0}, {"k_sum": float("nan")}, {"roughness_m": 0.02}, {"flow_share": 1.2}]
+    "changes", [{"inside_diameter_m": 0.0}, {"length_m": -1.0}, {"k_sum": float("nan")}, {"roughness_m": 0.02}, {"flow_share": -0.2}]
 )
 def test_a_leg_that_cannot_be_is_refused(changes):
     with pytest.raises(OutOfRange, match="must lie between"):

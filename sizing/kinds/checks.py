@@ -1,0 +1,107 @@
+"""What must hold for a pump on any kind of job: its flow, its place on the curve, its reserve, the speed in the pipes, its suction."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sizing.kinds.base import Check, CheckState, Running
+from sizing.pipework.friction import Array
+from sizing.said import Measure, Working, said
+from sizing.suction import suction
+
+
+def state(holds: bool, nearly: bool = False) -> CheckState:
+    """The state of a check that holds, nearly does, or fails."""
+    return "hold" if holds else "watch" if nearly else "fail"
+
+
+def pump_checks(running: Running) -> list[Check]:
+    """The pump itself: enough flow, in the middle of its curve, with reserve."""
+    return [_flow(running), _place_on_curve(running), _reserve(running)]
+
+
+def _flow(running: Running) -> Check:
+    needed, flow = running.demand.needed_m3s, running.flow_m3s
+    return Check(
+        "flow", "Enough flow", state(flow >= needed, flow >= min(running.demand.inflow_m3s, needed)),
+        said("It moves {flow}; {needed} is needed.", flow=Measure(flow, "flow"), needed=Measure(needed, "flow")),
+        "Take a stronger pump, a wider pipe or a lower outlet.",
+    )  # fmt: skip
+
+
+def _place_on_curve(running: Running) -> Check:
+    share, low, high = running.pump.share_of_best_flow, running.rules.low("HI-01"), running.rules.high("HI-01")
+    return Check(
+        "on_curve", "In the middle of its curve", state(low <= share <= high, low * 0.6 <= share <= high * 1.15),
+        said("It runs at {share} of its best flow; {low} to {high} is kind to it (rule HI-01).", share=Measure(share, "ratio"),
+             low=Measure(low, "ratio"), high=Measure(high, "ratio")),
+        "A pump at the edge of its curve wears, heats up or shakes: take one whose best flow is nearer.",
+    )  # fmt: skip
+
+
+def _reserve(running: Running) -> Check:
+    margin, static = running.pump.shutoff_margin_m, running.system.static_head_m
+    wanted = running.rules.value("CHO-03") * abs(static)
+    return Check(
+        "reserve", "Reserve at shut-off", state(margin >= wanted, margin > 0),
+        said("With no flow it could push {margin} higher than it has to; at least {wanted} is wanted (rule CHO-03).",
+             margin=Measure(margin, "length"), wanted=Measure(wanted, "length")),
+        "Take a pump with more head at shut-off: a small error in the levels would stop this one.",
+    )  # fmt: skip
+
+
+def velocities(running: Running, slowest: str, fastest: str, why: str, *, suction_fastest: str = "") -> Iterator[Check]:
+    """The speed in every leg against two rules by id; suction legs against one of their own, where it is named."""
+    speeds = running.system.velocities_m_s(running.flow_m3s)[:, 0]
+    for index, leg in enumerate(running.legs):
+        fast = suction_fastest if suction_fastest and leg.side == "suction" else fastest
+        yield _velocity(running, index, speeds, running.rules.low(slowest), running.rules.high(fast), sorted({slowest, fast}), why)
+
+
+def _velocity(running: Running, index: int, speeds: Array, low: float, high: float, rules: list[str], why: str) -> Check:
+    leg, speed, bore_m = running.legs[index], float(speeds[index]), running.system.route.legs[index].inside_diameter_m
+    remedy = "Take a narrower pipe: slow water lets things settle." if speed < low else "Take a wider pipe: fast water costs head, hammers and wears."
+    share = running.system.route.legs[index].flow_share
+    return Check(
+        f"velocity_{leg.id}", f"Speed in the {leg.name or f'leg {index + 1}'}", state(low <= speed <= high, speed < low or speed <= 1.25 * high),
+        said("{speed}; {low} to {high} " + why + " ({rules}).", speed=Measure(speed, "velocity"),
+             low=Measure(low, "velocity"), high=Measure(high, "velocity"), rules=f"rule{'s' if len(rules) > 1 else ''} {' and '.join(rules)}"), remedy,
+        Working("Speed", "v = flow / (π d² / 4)", (("flow in the leg", Measure(running.flow_m3s * share, "flow")), ("bore", Measure(bore_m, "bore"))),
+                Measure(speed, "velocity"), "continuity"),
+    )  # fmt: skip
+
+
+def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> Check:
+    """Whether the water reaches the pump without boiling: NPSH available against what the pump wants."""
+    route, system = running.system.route, running.system
+    pipe, fittings = system.losses_m(running.flow_m3s)
+    loss = float((pipe + fittings)[: route.suction_legs, 0].sum())
+    required = running.curve.npsh_required_at(running.flow_m3s)
+    found = suction(
+        water=system.water, altitude_m=altitude_m, level_above_pump_m=route.start_level_m - pump_level_m, suction_loss_m=loss,
+        surface_pressure_pa=route.supply_pressure_pa, npsh_required_m=required, wanted_margin_m=running.rules.value("NPSH-03"),
+    )  # fmt: skip
+    available, wanted = Measure(found.npsh_available_m, "length"), Measure(running.rules.value("NPSH-03"), "length")
+    working = Working(
+        "NPSH available", "air − vapour + pressure + level − loss",
+        (("air", Measure(found.atmospheric_head_m, "length")), ("vapour", Measure(found.vapour_head_m, "length")),
+         ("pressure at the start", Measure(system.water.head_m(route.supply_pressure_pa), "length")),
+         ("water over the pump", Measure(route.start_level_m - pump_level_m, "length")), ("suction loss", Measure(loss, "length"))),
+        available, "HI 9.6.1",
+    )  # fmt: skip
+    if required is None or found.npsh_margin_m is None:
+        text = said("{available} is there; the maker does not say what the pump wants. Ask for its NPSH.", available=available)
+        return Check(
+            "suction",
+            "Suction",
+            state(False, found.npsh_available_m > 0),
+            text,
+            "Without the maker's figure, keep the pump below the water.",
+            working,
+        )
+    return Check(
+        "suction", "Suction", state(found.npsh_margin_m >= running.rules.value("NPSH-03"), found.npsh_margin_m > 0),
+        said("The water has {available} left where the pump wants {required}: {margin} to spare; {wanted} is wanted (rule NPSH-03).", available=available,
+             required=Measure(required, "length"), margin=Measure(found.npsh_margin_m, "length"), wanted=wanted),
+        "Set the pump lower, widen or shorten the suction, or take a pump that wants less.", working,
+    )  # fmt: skip
