@@ -74,7 +74,8 @@ class List:
     columns: tuple[Question, ...]
     first: tuple[Row, ...] = ()
     help: str = ""
-    fixed: bool = False  # its rows are given (such as months): none is added or taken away
+    fixed: bool = False  # its rows are given: none is added or taken away
+    names: tuple[str, ...] = ()  # what given rows are called, such as the months
     shown_when: tuple[str, tuple[str, ...]] | None = None
 
 
@@ -195,7 +196,7 @@ class Facts(Answers):
         except KeyError:
             raise UnknownName("list", key, self._lists) from None
         return tuple(
-            Answers(row.cells, declared.columns, f"lists.{key}.{row.id}", f" in row {number} of {declared.label.lower()}")
+            Answers(row.cells, declared.columns, f"lists.{key}.{row.id}", f" in row {number} of {declared.label[:1].lower()}{declared.label[1:]}")
             for number, row in enumerate(self._rows[key], 1)
         )
 

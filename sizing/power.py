@@ -9,6 +9,7 @@ from sizing.water import GRAVITY_M_S2
 
 HOURS_PER_YEAR = 8760.0
 _SECONDS_PER_HOUR = 3600.0
+_JOULES_PER_KWH = 3.6e6
 
 
 @dataclass(frozen=True)
@@ -56,3 +57,15 @@ def power(
     volume_m3 = flow_m3s * _SECONDS_PER_HOUR * running_hours_per_year
     energy_kwh = motor_input * running_hours_per_year / 1000.0
     return Power(hydraulic, shaft, motor_input, volume_m3, energy_kwh, motor_input / 1000.0 / (flow_m3s * _SECONDS_PER_HOUR))
+
+
+@dataclass(frozen=True)
+class Year:
+    energy_j: float
+    cost: float
+
+
+def energy_of_year(input_power_w: float, time_s: float, price_per_kwh: float) -> Year:
+    """Energy [J] of a constant input power over the running time of a year [s], and what it costs by the kWh."""
+    energy = input_power_w * time_s
+    return Year(energy, energy / _JOULES_PER_KWH * price_per_kwh)

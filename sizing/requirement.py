@@ -91,6 +91,22 @@ class AtMost:
 
 
 @dataclass(frozen=True)
+class DrinkingWater:
+    """The maker lists the pump for drinking water."""
+
+    label: str = "not listed for drinking water"
+
+    def met(self, catalogue: Catalogue) -> Truths:
+        return catalogue.column("drinking_water") > 0
+
+    def shortfall(self, catalogue: Catalogue) -> Array:
+        return np.where(self.met(catalogue), 0.0, np.inf)
+
+    def miss(self, pump: Pump) -> Said:
+        return said("not listed for drinking water")
+
+
+@dataclass(frozen=True)
 class Supply:
     """The motor runs on the supply there is: phases equal, voltage within a share of the rated one."""
 

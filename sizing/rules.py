@@ -13,7 +13,7 @@ from sizing.units import System
 
 _DIMENSIONS = {
     "m/s": "velocity", "1/h": "frequency", "min": "time", "s": "time", "h": "time", "mm": "size", "m": "length", "l/s": "flow", "kPa": "pressure",
-    "l": "volume", "l/min per 100 m2": "seepage", "x": "factor", "ratio": "factor",
+    "l": "volume", "l/day": "day", "l/min per m width": "sheet", "l/s per fixture": "flow", "l/s per jet": "flow", "l/s per dwelling": "flow", "l/min per 100 m2": "seepage", "x": "factor", "ratio": "factor",
 }  # fmt: skip
 _FURTHEST = 5.0  # a house may leave the trade's range, but not by more than this factor: beyond it is a slip
 
@@ -75,6 +75,7 @@ class Rule:
 
 # Rows whose SI column is per hour, per cent and the like are turned into plain SI once, here.
 _TO_SI = {"1/h": 1 / 3600.0, "min": 60.0, "h": 3600.0, "mm": 1e-3, "l/s": 1e-3, "kPa": 1e3, "l": 1e-3,
+          "l/day": 1e-3 / 86400.0, "l/min per m width": 1e-3 / 60.0, "l/s per fixture": 1e-3, "l/s per jet": 1e-3, "l/s per dwelling": 1e-3,
           "l/min per 100 m2": 1e-3 / 60.0 / 100.0}  # fmt: skip
 
 

@@ -24,11 +24,11 @@ SI_UNITS = {
     "length": "m", "area": "m²", "volume": "m³", "time": "s", "flow": "m³/s", "pressure": "Pa",
     "power": "W", "energy": "J", "temperature": "°C", "velocity": "m/s", "rain": "m/s",
     "seepage": "m/s", "frequency": "1/s", "ratio": "", "voltage": "V", "current": "A", "mass": "kg",
-    "price": "", "people": "", "drainage": "",
+    "price": "", "people": "", "drainage": "", "angle": "°", "per_length": "m²/s",
 }  # fmt: skip
 _PINT_SI = {"temperature": "kelvin", "power": "watt", "pressure": "pascal", "volume": "meter**3",
             "energy": "joule", "flow": "meter**3/second", "area": "meter**2", "ratio": "", "price": "", "people": "", "drainage": "",
-            "voltage": "volt", "seepage": "meter/second", "rain": "meter/second",
+            "angle": "degree", "per_length": "meter**2/second", "voltage": "volt", "seepage": "meter/second", "rain": "meter/second",
             "frequency": "1/second"}  # fmt: skip
 CELSIUS_ZERO_K = 273.15  # exact by definition of the degree Celsius
 
@@ -83,10 +83,18 @@ SHOWN: dict[str, dict[System, Shown]] = {
     "price": {"metric": Shown("/kWh", 2), "us": Shown("/kWh", 2)},
     "people": {"metric": Shown("people", 0), "us": Shown("people", 0)},
     "drainage": {"metric": Shown("DFU", 0), "us": Shown("DFU", 0)},
+    "count": {"metric": Shown("×", 0), "us": Shown("×", 0)},
+    "angle": {"metric": Shown("°", 0), "us": Shown("°", 0)},
+    "sheet": {"metric": Shown("l/min/m", 0), "us": Shown("gph/in", 0)},
+    "capacity": {"metric": Shown("m³/h/m", 2), "us": Shown("gpm/ft", 2)},
+    "turnover": {"metric": Shown("/h", 1), "us": Shown("/h", 1)},
+    "day": {"metric": Shown("l/day", 0), "us": Shown("gpd", 0)},
     "mass": {"metric": Shown("kg", 1), "us": Shown("lb", 1)},
 }
 # Ways of showing that share the arithmetic of another dimension.
-BASE = {"bore": "length", "size": "length", "factor": "ratio"}
+BASE = {
+    "bore": "length", "size": "length", "factor": "ratio", "count": "ratio", "sheet": "per_length", "capacity": "per_length", "turnover": "frequency", "day": "flow",
+}  # fmt: skip
 
 
 def base(dimension: str) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from sizing.kinds.base import Check, CheckState, Running
 from sizing.pipework.friction import Array
+from sizing.power import energy_of_year
 from sizing.said import Measure, Working, said
 from sizing.suction import suction
 
@@ -51,11 +52,12 @@ def _reserve(running: Running) -> Check:
 
 
 def velocities(running: Running, slowest: str, fastest: str, why: str, *, suction_fastest: str = "") -> Iterator[Check]:
-    """The speed in every leg against two rules by id; suction legs against one of their own, where it is named."""
+    """The speed in every leg against two rules by id ('' for no slowest); suction legs against one of their own, where it is named."""
     speeds = running.system.velocities_m_s(running.flow_m3s)[:, 0]
     for index, leg in enumerate(running.legs):
         fast = suction_fastest if suction_fastest and leg.side == "suction" else fastest
-        yield _velocity(running, index, speeds, running.rules.low(slowest), running.rules.high(fast), sorted({slowest, fast}), why)
+        low = running.rules.low(slowest) if slowest else 0.0
+        yield _velocity(running, index, speeds, low, running.rules.high(fast), sorted({slowest, fast} - {""}), why)
 
 
 def _velocity(running: Running, index: int, speeds: Array, low: float, high: float, rules: list[str], why: str) -> Check:
@@ -64,7 +66,7 @@ def _velocity(running: Running, index: int, speeds: Array, low: float, high: flo
     share = running.system.route.legs[index].flow_share
     return Check(
         f"velocity_{leg.id}", f"Speed in the {leg.name or f'leg {index + 1}'}", state(low <= speed <= high, speed < low or speed <= 1.25 * high),
-        said("{speed}; {low} to {high} " + why + " ({rules}).", speed=Measure(speed, "velocity"),
+        said("{speed}; " + ("{low} to {high} " if low else "up to {high} ") + why + " ({rules}).", speed=Measure(speed, "velocity"),
              low=Measure(low, "velocity"), high=Measure(high, "velocity"), rules=f"rule{'s' if len(rules) > 1 else ''} {' and '.join(rules)}"), remedy,
         Working("Speed", "v = flow / (π d² / 4)", (("flow in the leg", Measure(running.flow_m3s * share, "flow")), ("bore", Measure(bore_m, "bore"))),
                 Measure(speed, "velocity"), "continuity"),
@@ -105,3 +107,20 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
              required=Measure(required, "length"), margin=Measure(found.npsh_margin_m, "length"), wanted=wanted),
         "Set the pump lower, widen or shorten the suction, or take a pump that wants less.", working,
     )  # fmt: skip
+
+
+def year_check(running: Running) -> Check:
+    """What a pump that runs for most of the year costs beside its price."""
+    facts, power, pump = running.facts, running.pump.power_w, running.pump.pump
+    label = "Electricity of a year"
+    if power is None:
+        return Check(
+            "year", label, "watch", said("The maker gives no input power: the year's electricity is not known."), "Ask for the power at this flow."
+        )
+    found = energy_of_year(power, facts.si("hours_per_year"), facts.si("energy_price"))
+    text = said("It takes {power} for {hours} a year: {energy}, which costs {cost}" + (" beside its price of {price}." if pump.price else "."),
+                power=Measure(power, "power"), hours=Measure(facts.si("hours_per_year"), "time"), energy=Measure(found.energy_j, "energy"),
+                cost=f"{found.cost:,.0f}", price=f"{pump.price or 0:,.0f}")  # fmt: skip
+    dear = pump.price is not None and found.cost > pump.price
+    remedy = "A wider pipe or an adjustable pump pays for itself: each metre of head saved is saved year after year."
+    return Check("year", label, "watch" if dear else "hold", text, remedy)

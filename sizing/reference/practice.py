@@ -9,9 +9,15 @@ from sizing.demand.openings import Orifice, jets, orifices_m3s, weir
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
 from sizing.demand.statistical import Group, statistical
+from sizing.demand.sun import solar_day
 from sizing.demand.volume import fill_m3s, per_head_by_factor, per_head_by_hours, turnover_m3s
+from sizing.electric import cable, resistance_ohm_per_km
 from sizing.storage.basin import Levels, basin, pipe_volume_m3
 from sizing.storage.plan import Plan, plan
+from sizing.storage.pressure_tank import pressure_tank
+from sizing.storage.return_sump import return_sump
+from sizing.water import STANDARD_AIR_PA
+from sizing.well import cooling, draw
 
 Inputs = dict[str, Any]
 Answers = dict[str, Any]
@@ -85,8 +91,55 @@ def demand_orifices(given: Inputs) -> Answers:
     return {"total_flow_m3s": orifices_m3s([Orifice(**one) for one in given["orifices"]])}
 
 
+def pressure_tank_family(given: Inputs) -> Answers:
+    """A pressure tank between its switch pressures."""
+    found = pressure_tank(
+        tank_volume_m3=given["tank_volume_m3"], precharge_pa=given["precharge_pa_gauge"], cut_in_pa=given["cut_in_pa_gauge"],
+        cut_out_pa=given["cut_out_pa_gauge"], pump_flow_m3s=given["pump_flow_m3s"], minimum_run_time_s=given["minimum_run_time_s"],
+        draw_flow_m3s=given["draw_flow_m3s"], atmosphere_pa=STANDARD_AIR_PA if given["atmosphere_pa"] is None else given["atmosphere_pa"],
+    )  # fmt: skip
+    return dict(vars(found))
+
+
+def well_family(given: Inputs) -> Answers:
+    """What a well gives."""
+    renamed = {**given, "specific_capacity_m2s": given["specific_capacity_m3s_per_m"]}
+    del renamed["specific_capacity_m3s_per_m"]
+    return dict(vars(draw(**renamed)))
+
+
+def well_cable_family(given: Inputs) -> Answers:
+    """The cable down a well."""
+    resistance = given["resistance_ohm_per_km"] or resistance_ohm_per_km(given["conductor_area_mm2"], given["resistivity_ohm_m"])
+    names = ("phases", "supply_voltage_v", "current_a", "length_m", "reactance_ohm_per_km", "power_factor")
+    return dict(vars(cable(resistance_ohm_per_km=resistance, **{name: given[name] for name in names})))
+
+
+def well_cooling_family(given: Inputs) -> Answers:
+    """Speed past a motor."""
+    return dict(vars(cooling(**given)))
+
+
+def solar_day_family(given: Inputs) -> Answers:
+    """A day of sun."""
+    value = "flow_m3s" if given["model"] == "flow_table" else "efficiency"
+    table = [(row["power_w"], row[value]) for row in given["table"]]
+    rest = {key: given[key] for key in ("panel_peak_w", "derating", "maximum_power_w", "start_power_w", "model", "head_m", "density_kg_m3")}
+    found = solar_day(given["irradiance_w_m2"], table=table, **rest)
+    hours = {f"hour_{hour:02}_flow_m3s": flow for hour, flow in enumerate(found.hourly_flow_m3s)}
+    return {**hours, "daily_volume_m3": found.daily_volume_m3, "pumping_hours_h": found.pumping_hours_h}
+
+
+def return_sump_family(given: Inputs) -> Answers:
+    """What runs back in a power cut."""
+    pipes = sum(pipe_volume_m3(pipe["length_m"], pipe["inside_diameter_m"]) for pipe in given["pipes"])
+    levels = {key: given[key] for key in ("other_volume_m3", "sump_plan_area_m2", "sump_rim_level_m", "sump_running_level_m")}
+    return dict(vars(return_sump(drained=[(one["area_m2"], one["depth_m"]) for one in given["drained"]], pipes_m3=pipes, **levels)))
+
+
 FAMILIES: dict[str, Callable[[Inputs], Answers]] = {
     "demand_rise": demand_rise, "demand_rational": demand_rational, "basin": basin_family, "demand_statistical": demand_statistical,
     "demand_turnover": demand_turnover, "demand_jets": demand_jets, "demand_per_head": demand_per_head, "demand_fill": demand_fill,
-    "demand_weir": demand_weir, "demand_orifices": demand_orifices,
+    "demand_weir": demand_weir, "demand_orifices": demand_orifices, "pressure_tank": pressure_tank_family, "well": well_family,
+    "well_cable": well_cable_family, "well_cooling": well_cooling_family, "solar_day": solar_day_family, "return_sump": return_sump_family,
 }  # fmt: skip
