@@ -2,10 +2,11 @@
 
 The order is by rules that can be read, one after the other, with no hidden weights:
 
-1. runs in the preferred part of its curve (rule HI-01) before beside it;
-2. not much more flow than needed (CHO-02) before too big;
-3. enough reserve at shut-off (CHO-03) before little;
-4. the smaller yearly cost of owning first; then the name.
+1. less than twice the flow needed (CHO-09) before more;
+2. runs in the preferred part of its curve (rule HI-01) before beside it;
+3. not much more flow than needed (CHO-02) before too big;
+4. enough reserve at shut-off (CHO-03) before little;
+5. the smaller yearly cost of owning first; then the name.
 """
 
 from __future__ import annotations
@@ -120,6 +121,12 @@ class _Sweep:
             return np.asarray(self.surplus > self.rules.value("CHO-02"))
 
     @cached_property
+    def far_too_big(self) -> NDArray[np.bool_]:
+        """Gives so much more flow than needed that no place on its curve makes up for it."""
+        with np.errstate(invalid="ignore"):
+            return np.asarray(self.surplus > self.rules.value("CHO-09"))
+
+    @cached_property
     def reserve_enough(self) -> NDArray[np.bool_]:
         """Has head to spare at shut-off."""
         return np.asarray(self.duty.shutoff_margin_m >= self.rules.value("CHO-03") * abs(self.system.static_head_m))
@@ -163,7 +170,7 @@ def _order(sweep: _Sweep, rows: NDArray[np.intp]) -> NDArray[np.intp]:
     """Order of some rows by the rules in this module's heading."""
     names = np.array([sweep.catalogue.pumps[row].pump_id for row in rows], dtype=str)
     cost = np.nan_to_num(_cost_per_year(sweep, rows), nan=np.inf)
-    return np.lexsort((names, cost, ~sweep.reserve_enough[rows], sweep.too_big[rows], ~sweep.preferred[rows]))
+    return np.lexsort((names, cost, ~sweep.reserve_enough[rows], sweep.too_big[rows], ~sweep.preferred[rows], sweep.far_too_big[rows]))
 
 
 def _cost_per_year(sweep: _Sweep, rows: NDArray[np.intp]) -> Array:

@@ -12,14 +12,14 @@ import numpy as np
 from kyrtos.drawing import labels
 from kyrtos.drawing.labels import Box, Placed, Wish
 from kyrtos.drawing.scale import Scale, points, px, step, ticks
-from kyrtos.drawing.section import LegShape, Section, section
+from kyrtos.drawing.section import Section, section
+from kyrtos.drawing.site import Site
 from sizing import run, units
 from sizing.match import Candidate
 from sizing.size import Sizing
 from sizing.units import System
 
 _CURVE_STEPS = 48
-_PUMP_DRAWN_M = 0.32  # height at which a submersible's outlet is drawn over the pit's floor
 
 
 @dataclass(frozen=True)
@@ -139,25 +139,26 @@ class _Drawing:
         assert sizing.place is not None
         self.sizing, self.units, self.frame = sizing, system, frame
         self.curve, self.ledger, self.place = sizing.system, sizing.ledger, sizing.place
-        self.zero = self.curve.route.start_level_m
+        self.zero = (
+            0.0 if self.curve.route.closed_loop else self.curve.route.start_level_m + self.curve.water.head_m(self.curve.route.supply_pressure_pa)
+        )
+        self.site = Site(self.place, self.zero)
+        self.ends = self.site.ends([leg.end_elevation_m for leg in self.curve.route.legs], self.curve.route.closed_loop)
         self.shown = _shown(sizing, frame.others)
         self.length = units.shown_unit("length", system)
         self.flow = units.shown_unit("flow", system)
         self.y = Scale(*self._heights(), frame.bottom, frame.top)
         self.x = Scale(0.0, self._most_flow(), frame.chart, frame.right)
-        self.floor = (self.place.level_m("floor") or 0.0) - self.zero
-        rim = self.place.level_m("rim")
-        self.rim = (rim if rim is not None else self.zero + 0.5) - self.zero
         self.section = self._section()
 
     def _heights(self) -> tuple[float, float]:
-        elevations = [leg.end_elevation_m - self.zero for leg in self.curve.route.legs]
-        elevations += [level.elevation_m - self.zero for level in self.place.levels]
+        elevations = [*self.ends, *self.site.levels()]
         top = max(1.0, self.ledger.total_head_m, *elevations)
         chosen = self.sizing.chosen
         shut_off = chosen.candidate.pump.curve.shut_off_head_m if chosen else 0.0
         top = max(top * 1.12, min(max(shut_off, self.curve.static_head_m) * 1.06, top * 1.9))
-        low = min(0.0, *elevations)
+        sinks = sum(line.head_m for line in self.ledger.lines if line.code == "drawdown")
+        low = min(-sinks, *elevations)
         return low - 0.03 * (top - low), top
 
     def _most_flow(self) -> float:
@@ -168,9 +169,16 @@ class _Drawing:
         return math.ceil(most / size - 1e-9) * size
 
     def _section(self) -> Section:
-        top = self.floor + min(_PUMP_DRAWN_M, 0.5 * (self.rim - self.floor))
-        left = self.frame.left + self.frame.pit * 0.62
-        return section(self.curve, self.ledger, y=self.y, left=left, right=self.frame.split - 26, rim_m=self.rim, pump_top_m=top)
+        inner, outer = self.sides()
+        at = {"well": (inner + outer) / 2, "main": self.frame.left + 8, "tank": outer - 6, "loop": outer - 6}.get(
+            self.place.shape, self.frame.left + self.frame.pit * 0.62
+        )
+        return section(
+            self.curve, self.ledger, y=self.y, left=at, right=self.frame.split - 26, ends=self.ends, begin=self.site.begin, pump=self.site.pump, rim=self.site.ground
+        )  # fmt: skip
+
+    def sides(self) -> tuple[float, float]:
+        return self.site.sides(self.frame.left, self.frame.pit)
 
     def head(self, value: float) -> str:
         return units.show(value, "length", self.units)
@@ -202,12 +210,12 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         y_ticks=tuple(_y_ticks(d)), x_ticks=tuple(_x_ticks(d)),
         left=px(frame.left), right=px(frame.right), chart=px(frame.chart), split=px(frame.split),
         top=px(frame.top), bottom=px(frame.bottom),
-        ground=_ground(d), pit=_pit(d), water=_water(d), marks=tuple(_marks(d)),
+        ground=_ground(d), pit=points(d.site.outline(d.y, *d.sides())), water=_water(d), marks=tuple(_marks(d)),
         legs=tuple(_legs(d)), curves=tuple(_curves(d)),
         needed_x=px(d.x.pixel(_needed(d))), needed_width=px(d.x.pixel(min(_needed(d) * 1.3, d.x.high)) - d.x.pixel(_needed(d))),
         plot_height=px(frame.bottom - frame.top),
         lift=(px(d.section.lift_top[0]), px(d.section.lift_foot[1]), px(d.section.lift_top[1])),
-        pump_x=px(d.section.pump[0] - 7), pump_y=px(d.section.pump[1]), pump_height=px(d.y.pixel(d.floor) - d.section.pump[1]), outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
+        pump_x=px(d.section.pump[0] - 7), pump_y=px(d.site.pump_box(d.y, d.section)[0]), pump_height=px(d.site.pump_box(d.y, d.section)[1]), outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
         duty=_duty(d), static_tie=px(d.y.pixel(d.curve.static_head_m)), labels=tuple(_labels(d)), font=px(frame.font),
         y_unit=d.length.symbol, x_unit=d.flow.symbol,
     )  # fmt: skip
@@ -244,46 +252,19 @@ def _x_ticks(d: _Drawing) -> list[Tick]:
     return [Tick(px(d.x.pixel(d.flow.to_si(value))), units.number_text(value, 0 if whole else 1)) for value in values]
 
 
-def _pit_sides(d: _Drawing) -> tuple[float, float]:
-    return d.frame.left + d.frame.pit * 0.16, d.frame.left + d.frame.pit
-
-
 def _ground(d: _Drawing) -> str:
-    """The earth: a slab left of the pit, and from its right side up to the outlet."""
-    inner, outer = _pit_sides(d)
-    rim, base = d.y.pixel(d.rim), d.frame.bottom
-    floor = d.y.pixel(d.floor)
-    wall = outer + 8
-    surface = [(wall, rim), (wall, min(_pipe_at(d.section.legs, wall), rim)), *((x, y) for x, y in d.section.ground if x > wall)]
-    end = surface[-1] if surface else (outer, rim)
-    last = (d.frame.split - 4, min(end[1] + 10, base))
-    outline = [(d.frame.left, rim), (inner, rim), (inner, floor), (outer, floor), (outer, rim), *surface, (end[0] + 12, end[1] + 6), last]
-    return points([*outline, (last[0], base), (d.frame.left, base)])
-
-
-def _pipe_at(legs: Sequence[LegShape], x: float) -> float:
-    """Height of the pipe [px] at a place along the section."""
-    for leg in legs:
-        (x1, y1), (x2, y2) = leg.start, leg.end
-        if x1 <= x <= x2 and x2 > x1:
-            return y1 + (y2 - y1) * (x - x1) / (x2 - x1)
-    return legs[-1].end[1]
-
-
-def _pit(d: _Drawing) -> str:
-    inner, outer = _pit_sides(d)
-    rim, floor = d.y.pixel(d.rim), d.y.pixel(d.floor)
-    return points([(inner, rim), (inner, floor), (outer, floor), (outer, rim)])
+    f = d.frame
+    return points(d.site.earth(d.y, d.section, left=f.left, right=f.split - 4, base=f.bottom, sides=d.sides()))
 
 
 def _water(d: _Drawing) -> Water:
-    inner, outer = _pit_sides(d)
-    top, floor = d.y.pixel(0.0), d.y.pixel(d.floor)
-    return Water(px(inner), px(top), px(outer - inner), px(max(floor - top, 0)))
+    inner, outer = d.sides()
+    top, floor = d.y.pixel(0.0), d.y.pixel(d.site.floor)
+    return Water(px(inner), px(top), px(outer - inner), px(0.0 if d.place.shape == "main" else max(floor - top, 0)))
 
 
 def _marks(d: _Drawing) -> list[Mark]:
-    inner, outer = _pit_sides(d)
+    inner, outer = d.sides()
     found = []
     for level in d.place.levels:
         if level.code in ("start", "alarm", "inlet"):
@@ -385,15 +366,30 @@ def _curve_boxes(d: _Drawing) -> list[Box]:
     return boxes
 
 
+_WATER_WORDS = {
+    "pit": "water when the pump stops", "well": "standing water", "tank": "lowest water", "pond": "surface", "main": "pressure of the main", "loop": "water of the tub",
+}  # fmt: skip
+
+
 def _site_wishes(d: _Drawing, wide: bool) -> list[Wish]:
     size, s = d.frame.font, d.section
     lift = f"{'pump lifts' if d.sizing.chosen else 'to be lifted'} {d.head(d.ledger.total_head_m)}"
     wishes = [Wish(lift, s.lift_top[0], s.lift_top[1], "lift", size, 0, ("right", "above right", "above"), must=True)]
-    wishes.append(Wish("outlet", s.outlet[0], s.outlet[1], "place", size, 1, ("below left", "above left", "left", "above")))
+    wishes.append(
+        Wish(
+            "back in the tub" if d.curve.route.closed_loop else "outlet",
+            s.outlet[0],
+            s.outlet[1],
+            "place",
+            size,
+            1,
+            ("below left", "above left", "left", "above"),
+        )
+    )
     if wide:
         wishes += [_leg_wish(d, number) for number in range(len(s.legs))]
-        _inner, outer = _pit_sides(d)
-        wishes.append(Wish("water when the pump stops", outer, d.y.pixel(0.0), "water", size - 1, 2, ("right",)))
+        _inner, outer = d.sides()
+        wishes.append(Wish(_WATER_WORDS[d.place.shape], outer, d.y.pixel(0.0), "water", size - 1, 2, ("right",)))
         wishes.append(
             Wish(
                 f"{d.head(d.curve.static_head_m)} at no flow",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kyrtos.drawing.scale import Scale
@@ -54,30 +55,40 @@ def widths(runs_m: list[float], lengths_m: list[float], room_px: float) -> list[
     return [_UPRIGHT_PX if stands else max(left, 0.0) * weight / total for weight, stands in zip(weights, upright, strict=True)]
 
 
-def section(system: SystemCurve, ledger: Ledger, *, y: Scale, left: float, right: float, rim_m: float, pump_top_m: float) -> Section:
+def section(
+    system: SystemCurve, ledger: Ledger, *, y: Scale, left: float, right: float, ends: Sequence[float], begin: float, pump: float, rim: float
+) -> Section:
     """Lay out a section between two pixels.
 
-    ``y`` maps heads over the water drawn from (its level while pumping) to pixels; ``rim_m`` and
-    ``pump_top_m`` are such heads too.
+    ``y`` maps heads over the water's energy at the source to pixels. All levels are such heads: ``ends`` of the legs, ``begin`` where
+    the first leg starts, ``pump`` where the pump stands, ``rim`` of the ground by the source.
     """
-    route, start = system.route, system.route.start_level_m
-    ends = [leg.end_elevation_m - start for leg in route.legs]
-    begins = [pump_top_m, *ends[:-1]]
-    runs = [flat_run_m(leg.length_m, end - begin) for leg, begin, end in zip(route.legs, begins, ends, strict=True)]
+    route = system.route
+    begins = [begin, *ends[:-1]]
+    if route.suction_legs:
+        begins[route.suction_legs] = pump
+    runs = [flat_run_m(leg.length_m, end - start) for leg, start, end in zip(route.legs, begins, ends, strict=True)]
     wide = widths(runs, [leg.length_m for leg in route.legs], right - left)
     finest = max((w / run for w, run in zip(wide, runs, strict=True) if run > 1), default=1.0)
     losses = _losses(ledger, len(route.legs))
-    shapes, x, energy = [], left, ledger.total_head_m
-    for index, (begin, end) in enumerate(zip(begins, ends, strict=True)):
+    shapes, x, energy, lift = [], left, -_drawdown(ledger), (left, 0.0)
+    for index, (start, end) in enumerate(zip(begins, ends, strict=True)):
+        if index == route.suction_legs:
+            lift, energy = (x, energy), energy + ledger.total_head_m
         after = _energy_after(energy, losses[index], end, index > ledger.governing_leg)
         shapes.append(LegShape(
-            (x, y.pixel(begin)), (x + wide[index], y.pixel(end)), runs[index] < _STEEP * route.legs[index].length_m, (x, y.pixel(energy)), (x + wide[index], y.pixel(after)),
+            (x, y.pixel(start)), (x + wide[index], y.pixel(end)), runs[index] < _STEEP * route.legs[index].length_m, (x, y.pixel(energy)), (x + wide[index], y.pixel(after)),
             runs[index] > 1 and wide[index] / runs[index] < 0.45 * finest,
         ))  # fmt: skip
         x, energy = x + wide[index], after
-    pump = (left, y.pixel(pump_top_m))
-    ground = _ground(shapes, y.pixel(rim_m), left)
-    return Section(tuple(shapes), pump, (left, y.pixel(0.0)), (left, y.pixel(ledger.total_head_m)), ground, shapes[-1].end)
+    foot = (lift[0], y.pixel(lift[1]))
+    top = (lift[0], y.pixel(lift[1] + ledger.total_head_m))
+    return Section(tuple(shapes), (lift[0], y.pixel(pump)), foot, top, _ground(shapes, y.pixel(rim), left), shapes[-1].end)
+
+
+def _drawdown(ledger: Ledger) -> float:
+    """How far the water drawn from sinks below its standing level."""
+    return sum(line.head_m for line in ledger.lines if line.code == "drawdown")
 
 
 def _losses(ledger: Ledger, count: int) -> list[float]:
@@ -85,6 +96,8 @@ def _losses(ledger: Ledger, count: int) -> list[float]:
     for line in ledger.lines:
         if line.leg is not None and line.code in ("pipe", "fittings"):
             losses[line.leg] += line.head_m
+        if line.code == "device":
+            losses[-1] += line.head_m
     return losses
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from sizing import edit, units
-from sizing.facts import Choice, Facts, MissingFact, Question
+from sizing.facts import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.job import Figure, Job, LegEntry
 from sizing.pipework import fitting
 from sizing.pipework.fitting import Counted
@@ -28,6 +28,7 @@ class Field:
     help: str = ""
     placeholder: str = ""
     needed: bool = False
+    bucket: bool = False  # a flow, which may be timed with a bucket
 
     @property
     def id(self) -> str:
@@ -46,8 +47,29 @@ class LegRow:
     length: Field
     ends_at: Field
     fittings: Field
+    side: Field
     speed: str
     loss: str
+
+
+@dataclass(frozen=True)
+class ListRow:
+    """One row of a list: what it is called, if its rows are given, and its fields."""
+
+    row_id: str
+    name: str
+    fields: tuple[Field, ...]
+
+
+@dataclass(frozen=True)
+class ListView:
+    """A list of the job as the stage prints it."""
+
+    key: str
+    label: str
+    help: str
+    fixed: bool
+    rows: tuple[ListRow, ...]
 
 
 def pending(job: Job, path: str) -> tuple[str | None, str]:
@@ -56,13 +78,16 @@ def pending(job: Job, path: str) -> tuple[str | None, str]:
     return (job.pending[path], problem) if problem else (None, "")
 
 
-def of_question(job: Job, facts: Facts, question: Question, missing: set[str]) -> Field:
-    """The field of one question."""
-    path = f"answers.{question.key}"
+def of_question(job: Job, answers: Answers, question: Question, missing: set[str]) -> Field:
+    """The field of one question, of the job itself or of a row of a list."""
+    path, answer = answers.path(question.key), answers.answer(question.key)
     typed, problem = pending(job, path)
     if question.choices:
-        return Field(path, question.label, "choice", facts.choice(question.key), problem, choices=question.choices, help=question.help)
-    answer = job.answers.get(question.key)
+        return Field(
+            path, question.label, "choice", answers.choice(question.key), problem, choices=question.choices, help=question.help, hint=question.help
+        )
+    if question.is_words:
+        return Field(path, question.label, "line", answers.words(question.key) if typed is None else typed, problem)
     figure = answer if isinstance(answer, Figure) else question.default_figure
     value = typed if typed is not None else figure.shown() if figure else ""
     odd = edit.remark(question, figure, job.units) if figure else ""
@@ -70,20 +95,61 @@ def of_question(job: Job, facts: Facts, question: Question, missing: set[str]) -
     hint = odd or _other_unit(figure, question.dimension, job) or source or question.help
     return Field(
         path, question.label, "figure", value, problem, hint, bool(odd), figure.standing if figure else "",
-        help=question.help, placeholder=question.unit(job.units), needed=path in missing,
+        help=question.help, placeholder=question.unit(job.units), needed=path in missing, bucket=question.dimension == "flow",
     )  # fmt: skip
+
+
+def of_list(job: Job, facts: Facts, declared: List, missing: set[str]) -> ListView:
+    """A list with all its rows."""
+    rows = tuple(
+        ListRow(
+            row.id, declared.names[number] if declared.names else "",
+            tuple(of_question(job, answers, question, missing) for question in declared.columns),
+        )
+        for number, (row, answers) in enumerate(zip(rows_of(job, declared), facts.rows(declared.key), strict=True))
+    )  # fmt: skip
+    return ListView(declared.key, declared.label, declared.help, declared.fixed, rows)
+
+
+_SAME_EVERYWHERE = ("ratio", "price", "time", "voltage", "factor", "count", "angle", "turnover", "power", "people", "drainage")
 
 
 def _other_unit(figure: Figure | None, dimension: str, job: Job) -> str:
     """The figure in the shown unit, when it was typed in another system's."""
-    if figure is None or dimension in ("ratio", "price", "time", "voltage", "factor"):
+    if figure is None or dimension in _SAME_EVERYWHERE:
         return ""
     shown = units.SHOWN[dimension][job.units].unit
     typed, wanted = units.find(figure.unit, dimension), units.unit(shown, dimension)
-    metric = {"mm", "cm", "m", "km", "l/s", "l/min", "l/h", "m³/h", "m³/s", "m²", "°C", "mm/h"}
+    metric = {
+        "mm",
+        "cm",
+        "m",
+        "km",
+        "l/s",
+        "l/min",
+        "l/h",
+        "l/day",
+        "m³/h",
+        "m³/s",
+        "m³/day",
+        "m²",
+        "m³",
+        "l",
+        "ml",
+        "°C",
+        "mm/h",
+        "bar",
+        "kPa",
+        "Pa",
+        "mbar",
+        "MPa",
+    }
     if typed is None or (typed.symbol in metric) == (wanted.symbol in metric):
         return ""
     return "= " + units.show(figure.si(dimension), dimension, job.units)
+
+
+_SIDES = (Choice("suction", "before the pump"), Choice("delivery", "behind the pump"))
 
 
 def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str) -> LegRow:
@@ -104,7 +170,8 @@ def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]
     return LegRow(
         entry.id, number, words("name", "leg", entry.name), words("pipe", "pipe", pipe_label(entry)),
-        figure("length", "length"), figure("ends_at", "ends at"), words("fittings", "fittings", fitting.write(counted)), speed, loss,
+        figure("length", "length"), figure("ends_at", "ends at"), words("fittings", "fittings", fitting.write(counted)),
+        Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES), speed, loss,
     )  # fmt: skip
 
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 from kyrtos.drawing.picture import NARROW, WIDE, Picture, picture
 from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet import fields
-from kyrtos.worksheet.fields import Field, LegRow
-from sizing import units
+from kyrtos.worksheet.fields import Field, LegRow, ListView
+from sizing import family, units
+from sizing.errors import SizingError
 from sizing.facts import Choice
 from sizing.kinds.base import CHECK_WORDS, Check, Way
 from sizing.match import Candidate
@@ -43,6 +45,7 @@ class WayView:
     flow: str
     taken: bool
     caution: str
+    problem: str
     working: WorkingView | None
 
 
@@ -52,8 +55,18 @@ class StageView:
     title: str
     decided: str
     fields: tuple[Field, ...]
+    lists: tuple[ListView, ...]
     needs: int
     open: bool
+
+
+@dataclass(frozen=True)
+class FamilyView:
+    """The family of pump for the job: (label, reason) of those that fit, and of the tempting others why not."""
+
+    fits: tuple[tuple[str, str], ...]
+    others: tuple[tuple[str, str], ...]
+    query: str
 
 
 @dataclass(frozen=True)
@@ -100,6 +113,8 @@ class Sheet:
     last_good: tuple[str, ...]
     stages: tuple[StageView, ...]
     ways: tuple[WayView, ...]
+    reason: str
+    family: FamilyView
     needed: str
     needed_working: WorkingView | None
     legs: tuple[LegRow, ...]
@@ -119,6 +134,8 @@ class Sheet:
     narrow: Picture | None
     cautions: tuple[str, ...]
     datum: str
+    closed_loop: bool
+    has_suction: bool
     fields: dict[str, Field]
     methods: tuple[Field, ...]
     conflict: Conflict | None = None
@@ -135,6 +152,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         worries=tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries),
         last_good=tuple(_last_good(sizing)), stages=stages,
         ways=tuple(_way(way, sizing, system) for way in sizing.demand.ways) if sizing.demand else (),
+        reason=sizing.demand.reason if sizing.demand else "", family=_family(sizing),
         needed=units.show(sizing.demand.needed_m3s, "flow", system) if sizing.demand else "",
         needed_working=working(sizing.demand.working, system) if sizing.demand else None,
         legs=_legs(sizing), tape=_tape(sizing), tape_total=sizing.tape.figures(system)[1] if sizing.tape else "",
@@ -146,7 +164,8 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         picked_by_person=sizing.job.pump is not None, pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
         checks=tuple(_check(check, system) for check in sorted(sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state))),
         wide=picture(sizing, system, WIDE), narrow=picture(sizing, system, NARROW),
-        cautions=sizing.kind.cautions, datum=sizing.kind.datum,
+        cautions=sizing.kind.cautions, datum=sizing.kind.datum, closed_loop=sizing.kind.closed_loop,
+        has_suction=any(leg.side == "suction" for leg in sizing.kind.default_legs),
         fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
         methods=tuple(Field(path, label, "choice", getattr(sizing.job, path), choices=choices) for path, label, choices in _METHODS), conflict=conflict,
     )  # fmt: skip
@@ -168,7 +187,7 @@ def _last_good(sizing: Sizing) -> list[str]:
     found = []
     for path in sizing.job.pending:
         parts = path.split(".")
-        found.append(labels.get(path) or (f"{parts[2].replace('_', ' ')} of a leg" if parts[0] == "legs" else path))
+        found.append(labels.get(path) or (f"{parts[-1].replace('_', ' ')} of a {'leg' if parts[0] == 'legs' else 'row'}" if len(parts) > 2 else path))
     return found
 
 
@@ -186,8 +205,26 @@ def _stages(sizing: Sizing) -> list[StageView]:
         shown = [question for question in sizing.kind.questions if question.stage == code and sizing.facts.shown(question)]
         needs = sum(1 for one in sizing.missing if one.stage == code)
         views = tuple(fields.of_question(sizing.job, sizing.facts, question, missing) for question in shown)
-        made.append(StageView(code, title, decided[code], views, needs, code in ("flow", "run")))
+        lists = tuple(fields.of_list(sizing.job, sizing.facts, one, missing) for one in sizing.kind.lists if one.stage == code)
+        made.append(StageView(code, title, decided[code], views, lists, needs, code in ("flow", "run")))
     return made
+
+
+def _family(sizing: Sizing) -> FamilyView:
+    """The family chooser, asked with this job's facts; without a run only the way to ask it by hand."""
+    try:
+        job = sizing.kind.situation(sizing.facts)
+    except SizingError:
+        return FamilyView((), (), "")
+    system, solid = sizing.job.units, units.show(job.solid_m, "size", sizing.job.units)
+    asked = {"liquid": job.liquid, "place": job.place, "feeds": job.feeds, "solid": solid}
+    if sizing.system is None:
+        return FamilyView((), (), urlencode(asked))
+    lift = 0.0 if sizing.system.route.closed_loop else sizing.system.governing(0.0)[1]
+    found = family.advise(liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift)
+    fits = tuple((one.label, one.reasons[0]) for one in found if one.fits)
+    others = tuple((one.label, one.reasons[0]) for one in found if not one.fits)
+    return FamilyView(fits, others[:_MOST_SHOWN], urlencode(asked | {"lift": units.show(lift, "length", system)}))
 
 
 def _flow_line(sizing: Sizing) -> str:
@@ -220,7 +257,7 @@ def _way(way: Way, sizing: Sizing, system: System) -> WayView:
     assert sizing.demand is not None
     flow = "" if way.flow_m3s is None else units.show(way.flow_m3s, "flow", system)
     taken = way.flow_m3s is not None and (sizing.demand.taken == way.code or way.flow_m3s == sizing.demand.inflow_m3s or sizing.demand.taken == "sum")
-    return WayView(way.label, flow, taken, way.caution if flow else "", working(way.working, system) if way.working else None)
+    return WayView(way.label, flow, taken, way.caution if flow else "", way.problem, working(way.working, system) if way.working else None)
 
 
 def _legs(sizing: Sizing) -> tuple[LegRow, ...]:

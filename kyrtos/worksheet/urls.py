@@ -6,6 +6,7 @@ urlpatterns = [
     path("", views.worksheet, name="worksheet"),
     path("change/", views.change, name="change"),
     re_path(r"^legs/(?P<action>add|remove|up|down)/$", views.legs, name="legs"),
+    re_path(r"^rows/(?P<action>add|remove)/$", views.rows, name="rows"),
     re_path(r"^(?P<direction>undo|redo)/$", views.step, name="step"),
     path("job.json", views.download, name="job-file"),
     path("sizing.json", views.result, name="sizing-file"),

@@ -105,6 +105,21 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
 
 @require_POST
 @may("edit job")
+def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
+    """Add or remove a row of a list."""
+    job, key, row = _job(request, job_id), request.POST.get("list", ""), request.POST.get("row", "")
+    apply: Callable[[document.Job], document.Job] = (
+        (lambda content: edit.add_row(content, key)) if action == "add" else (lambda content: edit.remove_row(content, key, row))
+    )
+    try:
+        saved: Saved = services.change(job=job, user=_user(request), path="", page=request.POST.get("page", "")[:40], apply=apply)
+    except SizingError as problem:
+        return HttpResponse(str(problem), status=400, content_type="text/plain")
+    return _answer(request, saved.job, saved.document)
+
+
+@require_POST
+@may("edit job")
 def step(request: ShopRequest, job_id: UUID, direction: str) -> HttpResponse:
     """Undo or redo."""
     job = _job(request, job_id)

@@ -76,7 +76,7 @@ class DemandDelivery(Kind):
     hint = MissingFact("lists.taps.r1.count", "the taps that are open at once, or a timed bucket", "flow")
     default_legs = (
         leg("a", "suction hose", "1/2 in", ("y_strainer", 1), side="suction", series="pex_sdr9"),
-        leg("b", "to the taps", "1/2 in", ("elbow_90_std_threaded", 4), ("tee_branch_threaded", 1), series="pex_sdr9"),
+        leg("b", "tap line", "1/2 in", ("elbow_90_std_threaded", 4), ("tee_branch_threaded", 1), series="pex_sdr9"),
     )
     cautions = (
         "Drinking water: certified hose and pump; disinfect tank and lines before use and after standing, and flush.",
@@ -109,7 +109,7 @@ class DemandDelivery(Kind):
         return [
             flow,
             reserve,
-            *velocities(running, "", "VEL-06", "keeps the loss small"),
+            *velocities(running, "", "VEL-01", "keeps the loss small"),
             _prime(running),
             _switch(running),
             *_cycling(running),
@@ -172,9 +172,7 @@ def _cycling(running: Running) -> Iterator[Check]:
         ("pump flow", Measure(running.flow_m3s, "flow")),
     )
     working = Working("Shortest cycle", "4 × drawdown / flow", inputs, Measure(every, "time"), "Boyle; rule TNK-04")
-    yield Check(
-        "cycling", "Cycling", state(every >= usual, every >= least), text, "Take a larger accumulator.", working
-    )
+    yield Check("cycling", "Cycling", state(every >= usual, every >= least), text, "Take a larger accumulator.", working)
 
 
 def _elastomer(facts: Facts) -> Check:

@@ -115,9 +115,7 @@ class Pond(Kind):
     lists = (JETS,)
     ways = WAYS
     hint = MissingFact("answers.weir_width", "the width of the weir, the pond's volume, jets, or a stated flow", "flow")
-    default_legs = (
-        leg("a", "tubing to the fall", "40 mm", ("elbow_90_std_threaded", 1), ("elbow_45_std", 2), ("exit", 1), series="pond_tubing_metric"),
-    )
+    default_legs = (leg("a", "tubing", "40 mm", ("elbow_90_std_threaded", 1), ("elbow_45_std", 2), ("exit", 1), series="pond_tubing_metric"),)
     cautions = (
         "Electricity in water where people wade kills: unplug everything in the pond before a hand goes in; earth-fault protection; a licensed electrician.",
         "A pump that empties the pond through a broken hose kills what lives there: set its intake well over the bottom.",

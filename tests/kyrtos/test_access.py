@@ -7,6 +7,7 @@ from django.urls import get_resolver
 ROLES = ("owner", "estimator", "technician", "viewer", "stranger", "nobody")
 SEE = (200, 200, 200, 200, 404, 302)
 EDIT = (200, 200, 200, 403, 404, 302)
+EDIT_REFUSED = (400, 400, 400, 403, 404, 302)
 # (name, method, address with {job}, posted, statuses in the order of ROLES)
 TABLE = [
     ("bench", "get", "/", {}, (200, 200, 200, 200, 200, 302)),
@@ -16,6 +17,7 @@ TABLE = [
     ("worksheet", "get", "/jobs/{job}/", {}, SEE),
     ("change", "post", "/jobs/{job}/change/", {"path": "answers.rise", "value": "110 mm"}, EDIT),
     ("legs", "post", "/jobs/{job}/legs/add/", {}, EDIT),
+    ("rows", "post", "/jobs/{job}/rows/add/", {"list": "none"}, EDIT_REFUSED),
     ("step", "post", "/jobs/{job}/undo/", {}, EDIT),
     ("job-file", "get", "/jobs/{job}/job.json", {}, SEE),
     ("sizing-file", "get", "/jobs/{job}/sizing.json", {}, SEE),

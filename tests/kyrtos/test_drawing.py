@@ -32,7 +32,7 @@ def catalogue():
 
 @pytest.fixture(scope="module")
 def cellar():
-    return intake.loads((DEMO / "jobs" / "1-bookbinders-cellar.json").read_bytes())
+    return intake.loads((DEMO / "jobs" / "01-bookbinders-cellar.json").read_bytes())
 
 
 @given(st.floats(-1e4, 1e4), st.floats(0.1, 1e4), st.floats(0, 500), st.floats(10, 900), st.floats(0, 1))

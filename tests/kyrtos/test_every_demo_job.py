@@ -34,7 +34,7 @@ def test_it_sizes_and_prints_in_both_systems(path):
         assert made.stages
 
 
-@pytest.mark.parametrize("path", [path for path in FILES if path.stem[0] in "45"], ids=lambda path: path.stem)
+@pytest.mark.parametrize("path", [path for path in FILES if path.stem > "04"], ids=lambda path: path.stem)
 def test_nonsense_in_its_fields_breaks_nothing(path):
     job = intake.loads(path.read_bytes())
     for question in kinds()[job.kind].questions:

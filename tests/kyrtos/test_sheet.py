@@ -18,7 +18,7 @@ from sizing.size import size
 
 DEMO = Path(__file__).parents[2] / "demo"
 CATALOGUE = Catalogue([row.pump for row in read_csv((DEMO / "pumps.csv").read_text())])
-CELLAR = intake.loads((DEMO / "jobs" / "1-bookbinders-cellar.json").read_bytes())
+CELLAR = intake.loads((DEMO / "jobs" / "01-bookbinders-cellar.json").read_bytes())
 
 
 def printed(*edits):

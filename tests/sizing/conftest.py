@@ -24,7 +24,7 @@ def catalogue() -> Catalogue:
 
 @pytest.fixture(scope="session")
 def cellar() -> document.Job:
-    return document.loads((DEMO / "jobs" / "1-bookbinders-cellar.json").read_bytes())
+    return document.loads((DEMO / "jobs" / "01-bookbinders-cellar.json").read_bytes())
 
 
 @pytest.fixture

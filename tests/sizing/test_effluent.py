@@ -14,7 +14,7 @@ DEMO = Path(__file__).parents[2] / "demo" / "jobs"
 
 @pytest.fixture(scope="module")
 def hostel() -> Job:
-    return intake.loads((DEMO / "5-hostel-willow-bed.json").read_bytes())
+    return intake.loads((DEMO / "05-hostel-willow-bed.json").read_bytes())
 
 
 def check(job, catalogue, code):

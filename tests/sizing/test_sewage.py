@@ -16,7 +16,7 @@ GALLON = 231 * 0.0254**3
 
 @pytest.fixture(scope="module")
 def club() -> Job:
-    return intake.loads((DEMO / "4-rowing-club-changing-rooms.json").read_bytes())
+    return intake.loads((DEMO / "04-rowing-club-changing-rooms.json").read_bytes())
 
 
 def test_every_curve_agrees_with_its_table_at_its_points_and_rises_between():

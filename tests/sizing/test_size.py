@@ -116,7 +116,7 @@ def test_a_flow_of_next_to_nothing_is_told(cellar, catalogue):
 def test_nothing_fits_and_nothing_there(cellar, catalogue):
     steep = size(changed(cellar, ("legs.b.length", "90 m"), ("legs.b.ends_at", "60 m"), ("legs.l1.length", "80 m")), catalogue)
     assert steep.chosen is None
-    assert "No pump of 57 fits" in verdict(steep).main.text("metric")
+    assert "No pump of 78 fits" in verdict(steep).main.text("metric")
     assert "import pumps first" in verdict(size(cellar, EMPTY)).main.text("metric")
 
 
@@ -206,4 +206,4 @@ def test_rules_that_are_used_have_low_usual_and_high_in_order(rule_id):
 
 
 def test_all_rules_load():
-    assert len(defaults()) == 190 + 8
+    assert len(defaults()) == 190 + 18

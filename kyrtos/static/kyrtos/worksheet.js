@@ -139,9 +139,22 @@
     else if ("keys" in data) document.getElementById("keys").showModal();
     else if ("pick" in data) change("pump", data.pick);
     else if ("legAction" in data) post(`legs/${data.legAction}`, { leg: data.legId });
+    else if ("rowAction" in data) post(`rows/${data.rowAction}`, { list: data.list, row: data.rowId });
+    else if ("bucketPut" in data) putBucket(button);
     else if (data.keep === "mine") change(data.path, data.value, { keep: "mine" });
     else if (data.keep === "theirs") location.reload();
   });
+  // A timed bucket is only put into words here ("10 l in 24 s"); the server reads and reckons it.
+  function putBucket(button) {
+    const typed = (name, unit) => {
+      const text = button.parentElement.querySelector(`[data-bucket="${name}"]`).value.trim();
+      return /^[\d.]+$/.test(text) ? `${text} ${unit}` : text;
+    };
+    const field = document.getElementById(button.dataset.bucketPut);
+    field.value = `${typed("volume", sheet().dataset.units === "us" ? "gal" : "l")} in ${typed("time", "s")}`;
+    save(field);
+    field.focus();
+  }
   function toggleUnits() { change("units", sheet().dataset.units === "metric" ? "us" : "metric"); }
   function pickBeside(step) {
     const rows = [...document.querySelectorAll("#candidates li[data-pump]")];

@@ -1,0 +1,127 @@
+"""The place the water is drawn from and the ground round it, by its shape; pure geometry in pixels."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kyrtos.drawing.scale import Scale
+from kyrtos.drawing.section import LegShape, Section
+from sizing.kinds.base import Place, Shape
+
+Point = tuple[float, float]
+_PUMP_DRAWN_M = 0.32  # height at which a submersible's outlet is drawn over the floor
+# Where the place's sides lie, as shares of the room left of the legs; and whether it is cut into the ground.
+_SIDES: dict[Shape, tuple[float, float, bool]] = {
+    "pit": (0.16, 1.0, True), "well": (0.48, 0.76, True), "pond": (0.02, 1.0, True), "tank": (0.1, 0.9, False), "main": (0.0, 0.5, False), "loop": (0.04, 0.96, False),
+}  # fmt: skip
+_WELL_PUMP_PX, _DRY_PUMP_PX = 20.0, 16.0
+
+
+@dataclass(frozen=True)
+class Site:
+    """The place in heads over the water's energy at the source (``zero_m`` over the job's datum)."""
+
+    place: Place
+    zero_m: float
+
+    def _level(self, code: str) -> float | None:
+        level = self.place.level_m(code)
+        return None if level is None else level - self.zero_m
+
+    @property
+    def floor(self) -> float:
+        """Its floor."""
+        found = self._level("floor")
+        return -0.5 if found is None else found
+
+    @property
+    def rim(self) -> float:
+        """Its rim, or the ground."""
+        found = self._level("rim")
+        return 0.5 if found is None else found
+
+    @property
+    def dry_pump(self) -> float | None:
+        """Level of a pump that stands dry."""
+        return None if self.place.pump_level_m is None else self.place.pump_level_m - self.zero_m
+
+    @property
+    def pump(self) -> float:
+        """Where the pump's outlet is drawn."""
+        if self.dry_pump is not None:
+            return self.dry_pump
+        hangs = self._level("stop")
+        if self.place.shape == "well" and hangs is not None:
+            return hangs
+        return self.floor + min(_PUMP_DRAWN_M, 0.5 * (self.rim - self.floor))
+
+    @property
+    def begin(self) -> float:
+        """Where the first leg starts: at the pump, or for a suction leg near the floor of what it draws from."""
+        if self.dry_pump is None or self.place.shape in ("main", "loop"):
+            return self.pump
+        return self.floor + 0.15 * (self.rim - self.floor)
+
+    @property
+    def cut_in(self) -> bool:
+        """Whether it is cut into the ground."""
+        return _SIDES[self.place.shape][2] or (self.dry_pump is not None and self.floor < self.dry_pump - 0.5 and self.place.shape == "tank")
+
+    @property
+    def ground(self) -> float:
+        """Level of the ground beside it."""
+        if _SIDES[self.place.shape][2]:
+            return self.rim
+        return self.floor if self.dry_pump is None else min(self.dry_pump, self.floor) if not self.cut_in else self.dry_pump
+
+    def levels(self) -> list[float]:
+        """Every level that the picture must hold."""
+        return [self.floor, self.rim, self.pump, self.begin, *(level.elevation_m - self.zero_m for level in self.place.levels)]
+
+    def ends(self, elevations_m: Sequence[float], closed_loop: bool) -> list[float]:
+        """Where the legs end; a closed loop is drawn unrolled, at the pump's level and back into the tub."""
+        if closed_loop:
+            return [*(self.pump for _ in elevations_m[1:]), 0.4 * self.floor]
+        return [elevation - self.zero_m for elevation in elevations_m]
+
+    def sides(self, left: float, room: float) -> tuple[float, float]:
+        """Its two sides [px]."""
+        low, high, _ = _SIDES[self.place.shape]
+        return left + room * low, left + room * high
+
+    def outline(self, y: Scale, inner: float, outer: float) -> list[Point]:
+        """Its walls; nothing for a main."""
+        if self.place.shape == "main":
+            return []
+        rim, floor = y.pixel(self.rim), y.pixel(self.floor)
+        return [(inner, rim), (inner, floor), (outer, floor), (outer, rim)]
+
+    def pump_box(self, y: Scale, section: Section) -> tuple[float, float]:
+        """Top and height of the pump as drawn [px]."""
+        at = section.pump[1]
+        if self.dry_pump is not None:
+            return at - _DRY_PUMP_PX / 2, _DRY_PUMP_PX
+        return at, _WELL_PUMP_PX if self.place.shape == "well" else y.pixel(self.floor) - at
+
+    def earth(self, y: Scale, section: Section, *, left: float, right: float, base: float, sides: Point) -> list[Point]:
+        """The earth: with a hole for what is cut into it; rising with the legs from a pit, flat under a building."""
+        inner, outer = sides
+        ground, floor = y.pixel(self.ground), y.pixel(self.floor)
+        hole = [(inner, ground), (inner, floor), (outer, floor), (outer, ground)] if self.cut_in else []
+        if not _SIDES[self.place.shape][2]:
+            return [(left, ground), *hole, (right, ground), (right, base), (left, base)]
+        wall = outer + 8
+        surface = [(wall, ground), (wall, min(_pipe_at(section.legs, wall), ground)), *((x, min(at, base)) for x, at in section.ground if x > wall)]
+        end = surface[-1]
+        last = (right, min(end[1] + 10, base))
+        return [(left, ground), *hole, *surface, (min(end[0] + 12, right), end[1] + 6), last, (right, base), (left, base)]
+
+
+def _pipe_at(legs: Sequence[LegShape], x: float) -> float:
+    """Height of the pipe [px] at a place along the section."""
+    for leg in legs:
+        (x1, y1), (x2, y2) = leg.start, leg.end
+        if x1 <= x <= x2 and x2 > x1:
+            return y1 + (y2 - y1) * (x - x1) / (x2 - x1)
+    return legs[-1].end[1]
