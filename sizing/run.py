@@ -131,6 +131,11 @@ def route(job: Job, ends: Ends, liquid: Water) -> Route:
             raise SizingError(f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")
     check_range("length of a leg", max(one.length_m for one in legs), 0.0, LONGEST_LEG_M, "m")
     suction = sum(1 for entry in used if entry.side == "suction")
+    if suction == len(used):
+        behind = next((leg for leg in job.legs if leg.side == "delivery"), None)
+        if behind is None:
+            raise SizingError("no leg lies behind the pump: add one, or say of one that it lies behind")
+        raise _missing(behind, "length", "length", job.legs.index(behind) + 1)
     if any(entry.side == "suction" for entry in used[suction:]):
         raise SizingError("a suction leg stands behind a delivery leg: the suction legs come first")
     return Route(

@@ -49,6 +49,22 @@ def test_other_views(page):  # noqa: F811
     take(page, "rules")
 
 
+@pytest.mark.parametrize(
+    ("title", "name"),
+    [
+        ("Converted mill", "worksheet-booster"),
+        ("Hydrotherapy tub", "worksheet-spa"),
+        ("Plant nursery", "worksheet-well"),
+        ("Courtyard rill", "worksheet-pond"),
+    ],
+)
+def test_kinds(page, title, name):  # noqa: F811
+    sign_in(page)
+    page.click(f'a:has-text("{title}")')
+    page.wait_for_selector("#worksheet svg.wide", state="attached")
+    take(page, name)
+
+
 def test_blank_sheet(page):  # noqa: F811
     sign_in(page)
     page.click("text=New job")

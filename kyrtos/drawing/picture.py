@@ -157,7 +157,12 @@ class _Drawing:
         chosen = self.sizing.chosen
         shut_off = chosen.candidate.pump.curve.shut_off_head_m if chosen else 0.0
         top = max(top * 1.12, min(max(shut_off, self.curve.static_head_m) * 1.06, top * 1.9))
-        sinks = sum(line.head_m for line in self.ledger.lines if line.code == "drawdown")
+        before = range(self.curve.route.suction_legs)
+        sinks = sum(
+            line.head_m
+            for line in self.ledger.lines
+            if line.code == "drawdown" or (line.leg is not None and line.leg in before and line.code in ("pipe", "fittings"))
+        )
         low = min(-sinks, *elevations)
         return low - 0.03 * (top - low), top
 
@@ -240,10 +245,8 @@ def _description(d: _Drawing) -> str:
 def _y_ticks(d: _Drawing) -> list[Tick]:
     low, high = d.length.from_si(d.y.low), d.length.from_si(d.y.high)
     values = ticks(low, high, 9 if d.frame is WIDE else 6)
-    return [
-        Tick(px(d.y.pixel(d.length.to_si(value))), units.number_text(value, 0 if abs(value) >= 1 or value == 0 else 1), value == 0)
-        for value in values
-    ]
+    decimals = 0 if all(value == int(value) for value in values) else 1
+    return [Tick(px(d.y.pixel(d.length.to_si(value))), units.number_text(value, 0 if value == 0 else decimals), value == 0) for value in values]
 
 
 def _x_ticks(d: _Drawing) -> list[Tick]:
@@ -383,7 +386,8 @@ def _site_wishes(d: _Drawing, wide: bool) -> list[Wish]:
             "place",
             size,
             1,
-            ("below left", "above left", "left", "above"),
+            ("below left", "above left", "left", "above", "below"),
+            must=d.curve.route.closed_loop,
         )
     )
     if wide:

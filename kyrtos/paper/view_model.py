@@ -8,6 +8,7 @@ from datetime import datetime
 from kyrtos.catalogue.facts import facts
 from kyrtos.shop.models import Shop
 from kyrtos.worksheet.sheet import Sheet, sheet
+from sizing.facts import Answers, Question
 from sizing.job import STANDING_WORDS, Figure
 from sizing.size import Sizing
 
@@ -44,25 +45,37 @@ def paper_view(sizing: Sizing, *, shop: Shop, number: int, revision: int, issued
     return PaperView(
         shop=shop, title=sizing.job.title, customer=sizing.job.customer, site=sizing.job.site, number=number, revision=revision,
         issued=issued.strftime("%-d %B %Y"), issued_by=issued_by, sheet=sheet(sizing, currency=shop.currency),
-        facts=(*_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=tuple((label, text) for label, text in facts(pump, system, shop.currency) if text),
+        facts=(*_facts(sizing), *_list_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=tuple((label, text) for label, text in facts(pump, system, shop.currency) if text),
     )  # fmt: skip
 
 
 def _facts(sizing: Sizing) -> list[FactLine]:
     """Every figure and choice that applies, with where it is from."""
+    return [line for question in sizing.kind.questions if sizing.facts.shown(question) for line in _fact(sizing.facts, question)]
+
+
+def _list_facts(sizing: Sizing) -> list[FactLine]:
+    """Every row of every list that holds a figure, its row named."""
     found = []
-    for question in sizing.kind.questions:
-        if not sizing.facts.shown(question):
-            continue
-        answer = sizing.job.answers.get(question.key)
-        if question.choices:
-            code = sizing.facts.choice(question.key)
-            found.append(FactLine(question.label, next(choice.label for choice in question.choices if choice.code == code), ""))
-            continue
-        figure = answer if isinstance(answer, Figure) else question.default_figure
-        if figure is not None:
-            found.append(FactLine(question.label, figure.shown(), STANDING_WORDS[figure.standing]))
+    for declared in sizing.kind.lists:
+        for number, row in enumerate(sizing.facts.rows(declared.key), 1):
+            if not any(question.dimension and row.optional(question.key) is not None for question in declared.columns):
+                continue
+            name = declared.names[number - 1] if declared.names else f"{declared.label}, {number}"
+            lines = [line for question in declared.columns for line in _fact(row, question)]
+            found += [FactLine(f"{name}: {line.label[:1].lower()}{line.label[1:]}", line.value, line.standing) for line in lines]
     return found
+
+
+def _fact(answers: Answers, question: Question) -> list[FactLine]:
+    """One answer as a line; nothing where it is not answered."""
+    if question.choices:
+        return [FactLine(question.label, answers.chosen(question.key), "")]
+    if question.is_words:
+        return [FactLine(question.label, answers.words(question.key), "")] if answers.words(question.key) else []
+    answer = answers.answer(question.key)
+    figure = answer if isinstance(answer, Figure) else question.default_figure
+    return [] if figure is None else [FactLine(question.label, figure.shown(), STANDING_WORDS[figure.standing])]
 
 
 def _leg_facts(sizing: Sizing) -> list[FactLine]:

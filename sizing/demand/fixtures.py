@@ -6,6 +6,7 @@ school are never put into another's curve.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
@@ -127,7 +128,7 @@ def din_1988_300(building: str, counts: Mapping[str, float]) -> float:
     if not 0.2 <= total_lps <= 500:
         raise OutOfRange("sum of calculation flows", total_lps, 0.2, 500.0, "l/s")
     largest_lps = max(figure("flow_din1988_300", code) for code, count in counts.items() if count) / LPS
-    return min(max(a * total_lps**b - c, largest_lps), total_lps) * LPS
+    return min(max(a * math.pow(total_lps, b) - c, largest_lps), total_lps) * LPS
 
 
 @lru_cache

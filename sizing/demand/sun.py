@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 
 from sizing.errors import SizingError, check_range
+from sizing.pipework.friction import Array
 from sizing.water import GRAVITY_M_S2
 
 MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December")
@@ -58,10 +59,10 @@ def day_profile_w_m2(latitude_deg: float, tilt_deg: float, month: int, clearness
     return profile
 
 
-def _height(latitude: float, declination: float, angles: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+def _height(latitude: float, declination: float, angles: Array) -> Array:
     """Sine of the sun's height over the plane, nought below the horizon."""
     height = math.sin(latitude) * math.sin(declination) + math.cos(latitude) * math.cos(declination) * np.cos(angles)
-    return np.maximum(height, 0.0)
+    return np.asarray(np.maximum(height, 0.0))
 
 
 def sun_hours_h(profile_w_m2: Sequence[float]) -> float:

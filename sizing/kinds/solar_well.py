@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -166,14 +167,16 @@ def _months(running: Running) -> Check:
         )
     array_w = facts.si("panels") * facts.si("panel_power")
     full_w = table[-1][0]
-    parts, values, worst = [], {}, 9e9
+    parts: list[str] = []
+    values: dict[str, Measure] = {}
+    worst = math.inf
     for month, row in enumerate(facts.rows("months"), 1):
         day = solar_day(
             profile_w_m2(facts, row, month), panel_peak_w=array_w, derating=running.rules.value("SOL-01"), maximum_power_w=full_w,
             start_power_w=facts.si("start_share") * full_w, model="flow_table", table=table,
         )  # fmt: skip
         need = need_m3(facts, row)
-        worst = min(worst, day.daily_volume_m3 / need if need else 9e9)
+        worst = min(worst, day.daily_volume_m3 / need if need else math.inf)
         parts.append(f"{MONTHS[month - 1][:3]} {{g{month}}} of {{n{month}}}")
         values |= {f"g{month}": Measure(day.daily_volume_m3, "volume"), f"n{month}": Measure(need, "volume")}
     text = said("A mean day gives: " + "; ".join(parts) + ".", **values)
@@ -182,7 +185,7 @@ def _months(running: Running) -> Check:
         ("the worst month gives, of its need", Measure(worst, "ratio")),
     )  # fmt: skip
     working = Working("A day of the month", "hour by hour: sun × panels × share → speed → flow on this site", inputs,
-                      Measure(min(worst, 1e6), "ratio"), "affinity laws; sun by Liu and Jordan 1963, clearness by Page 1961")  # fmt: skip
+                      Measure(worst, "ratio"), "affinity laws; sun by Liu and Jordan 1963, clearness by Page 1961")  # fmt: skip
     remedy = "More panels where the pump has speed to spare, else a stronger pump, a larger tank, or less water in that month."
     return Check("months", label, "hold" if worst >= 1 else "watch" if worst >= running.rules.value("CHO-01") else "fail", text, remedy, working)
 

@@ -106,6 +106,28 @@ def test_the_grade_line_falls_leg_by_leg_to_the_outlet(cellar, catalogue):
     assert levels[-1][1] == pytest.approx(float(drawn.outlet[1]), abs=1.0)
 
 
+@pytest.mark.parametrize(
+    "name", ["07-plant-nursery-well", "09-converted-mill", "10-bakery-cistern", "11-hospice-rill", "13-hydrotherapy-tub", "14-soup-kitchen-van"]
+)
+@pytest.mark.parametrize("frame", [WIDE, NARROW], ids=["wide", "narrow"])
+def test_every_place_is_drawn_to_the_one_scale(catalogue, name, frame):
+    sizing = size(intake.loads((DEMO / "jobs" / f"{name}.json").read_bytes()), catalogue)
+    drawn = picture(sizing, "metric", frame)
+    y = heights(drawn, frame)
+    ledger, route = sizing.ledger, sizing.system.route
+    before = sum(line.head_m for line in ledger.lines if line.code == "drawdown" or (line.leg is not None and line.leg < route.suction_legs))
+    # the lift's foot lies below zero by what was lost before the pump, and the lift is the total head
+    assert y.value(float(drawn.lift[1])) == pytest.approx(-before, abs=0.02 * ledger.total_head_m + 0.06)
+    assert y.value(float(drawn.lift[2])) == pytest.approx(ledger.total_head_m - before, abs=0.02 * ledger.total_head_m + 0.06)
+    assert float(drawn.duty[1]) <= float(drawn.lift[2]) + 0.1
+    pipes = [float(part) for leg in drawn.legs for pair in leg.pipe.split() for part in pair.split(",")]
+    assert min(pipes) >= 0
+    assert max(pipes) <= max(frame.width, frame.height)
+    if not route.closed_loop:
+        rise = route.legs[-1].end_elevation_m - route.start_level_m - sizing.system.water.head_m(route.supply_pressure_pa)
+        assert y.value(float(drawn.outlet[1])) == pytest.approx(rise, abs=0.02 * ledger.total_head_m + 0.06)
+
+
 def test_no_picture_without_a_run(cellar, catalogue):
     assert picture(size(cellar.model_copy(update={"legs": ()}), catalogue), "metric") is None
 

@@ -1,0 +1,249 @@
+"""What every kind of job promises, and what each of the newer ones works out."""
+
+from pathlib import Path
+
+import pytest
+
+from sizing import family, intake
+from sizing.edit import add_row, edit, remove_row
+from sizing.errors import SizingError
+from sizing.facts import Facts, MissingFact
+from sizing.job import Job, JobFileError, dump
+from sizing.kinds import kind, kinds
+from sizing.size import size
+from sizing.units import SYSTEMS
+from sizing.verdict import verdict
+from tests.sizing.conftest import changed
+
+DEMO = Path(__file__).parents[2] / "demo" / "jobs"
+JOBS = {path.stem[3:]: intake.loads(path.read_bytes()) for path in sorted(DEMO.glob("*.json"))}
+WHOLE = {name: job for name, job in JOBS.items() if name not in ("chandlers-undercroft", "boathouse-crawl-space")}
+HOUR = 3600.0
+
+
+def check(sizing, code):
+    return next(one for one in sizing.checks if one.code == code)
+
+
+def way(sizing, code):
+    return next(one for one in sizing.demand.ways if one.code == code)
+
+
+def test_the_twelve_kinds_of_the_trade_are_there():
+    assert set(kinds()) == {
+        "sump", "sewage", "effluent", "pressure_sewer", "well", "solar_well", "booster", "transfer", "pond", "aquarium", "spa", "demand_delivery",
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize("code", sorted(kinds()))
+def test_a_kind_holds_together(code):
+    one = kind(code)
+    keys = [question.key for question in one.questions]
+    assert len(keys) == len(set(keys))
+    assert {"water_temperature", "flow_from", "margin"} <= set(keys)
+    assert {way.code for way in one.ways} <= {choice.code for choice in next(q for q in one.questions if q.key == "flow_from").choices}
+    assert one.default_legs
+    assert len(one.cautions) >= 3
+    assert any("override this sizing" in caution for caution in one.cautions)
+    for declared in one.lists:
+        assert all(question.default_figure is None or question.low <= question.default_figure.si(question.dimension) for question in declared.columns)
+
+
+@pytest.mark.parametrize("code", sorted(kinds()))
+def test_a_blank_sheet_says_what_it_still_needs_and_has_no_problem(code, catalogue):
+    found = size(Job(kind=code, legs=kind(code).default_legs), catalogue)
+    assert found.missing
+    assert found.problems == ()
+    assert verdict(found).main.text("metric").startswith("Still needed")
+
+
+@pytest.mark.parametrize("name", sorted(WHOLE))
+def test_a_demo_job_is_whole_and_its_pump_is_of_the_family_that_the_chooser_names(name, catalogue):
+    found = size(WHOLE[name], catalogue)
+    assert found.missing == ()
+    assert found.problems == ()
+    assert found.chosen is not None
+    assert found.chosen.fits
+    seen = found.kind.situation(found.facts)
+    lift = 0.0 if found.system.route.closed_loop else found.system.governing(0.0)[1]
+    advice = family.advise(liquid=seen.liquid, place=seen.place, feeds=seen.feeds, solid_m=seen.solid_m, lift_m=lift)
+    assert found.chosen.candidate.pump.family in {one.family for one in advice if one.fits}
+    assert sum(line.head_m for line in found.ledger.lines if line.counted) == pytest.approx(found.ledger.total_head_m, abs=1e-9)
+    for system in SYSTEMS:
+        assert all(one.said.text(system) for one in found.checks)
+
+
+def test_changing_the_system_of_units_changes_no_result(catalogue):
+    for job in WHOLE.values():
+        metric, us = (size(edit(job, "units", system).job, catalogue) for system in SYSTEMS)
+        assert metric.at_flow_m3s == us.at_flow_m3s
+
+
+def test_booster_schools_differ_and_each_says_where_it_errs(catalogue):
+    mill = size(JOBS["converted-mill"], catalogue)
+    flows = {one.code: one.flow_m3s for one in mill.demand.ways if one.flow_m3s}
+    assert {"per_head", "hunter_tank", "hunter_valve", "british", "en806", "din1988", "statistical", "statistical_idle"} <= set(flows)
+    assert flows["hunter_valve"] > flows["hunter_tank"] > flows["din1988"] > flows["statistical"] >= flows["statistical_idle"]
+    assert all(one.caution for one in mill.demand.ways if one.code not in ("stated",))
+    assert "stand-in" in way(mill, "en806").caution
+    assert mill.demand.reason == "it knows the kind of building"
+
+
+def test_thirstier_showers_take_flow_and_leave_less_pressure(catalogue):
+    found = check(size(JOBS["converted-mill"], catalogue), "upgrade").said.values
+    assert found["needed"].value_si > found["before"].value_si
+    assert found["p_after"].value_si < found["p_before"].value_si
+    assert "upgrade" not in {one.code for one in size(changed(JOBS["converted-mill"], ("answers.upgrade", "none")), catalogue).checks}
+
+
+def test_a_school_that_knows_no_rain_head_says_so(catalogue):
+    job = changed(JOBS["converted-mill"], ("lists.fixtures.r1.fixture", "rain_shower"))
+    found = way(size(job, catalogue), "hunter_tank")
+    assert found.flow_m3s is None
+    assert "no figure for a rain head" in found.problem
+
+
+def test_a_well_is_never_pumped_over_its_yield(catalogue):
+    poor = changed(
+        JOBS["plant-nursery-well"],
+        ("answers.tested_yield", "1.2 m3/h"),
+        ("answers.test_drawdown", "9.5 m"),
+        ("answers.outlets", "30"),
+        ("answers.flow_from", "outlets"),
+    )
+    found = size(poor, catalogue)
+    assert found.demand.needed_m3s == pytest.approx(1.2 / HOUR)
+    assert "gives no more" in found.demand.reason
+    # 30 outlets of 0.0631 l/s less 1.2 m3/h, for half an hour
+    storage = found.chosen and check(found, "storage").said.values["volume"].value_si
+    assert storage == pytest.approx((30 * 0.0631e-3 - 1.2 / HOUR) * 1800, rel=1e-3)
+
+
+def test_a_well_sinks_with_the_flow(catalogue):
+    found = size(JOBS["plant-nursery-well"], catalogue)
+    sinks = next(line.head_m for line in found.ledger.lines if line.code == "drawdown")
+    assert sinks == pytest.approx(9.5 * found.at_flow_m3s / (4.1 / HOUR))
+
+
+def test_animals_drink_by_their_kind(catalogue):
+    job = changed(JOBS["plant-nursery-well"], ("lists.stock.r1.animal", "horse"), ("lists.stock.r1.count", "6"), ("answers.flow_from", "day"))
+    # 4 people of 125 l, 1.8 m3 of garden, 6 horses of 45.4 l (rule WEL-A-horse), drawn in 2 h
+    assert size(job, catalogue).demand.inflow_m3s == pytest.approx((0.5 + 1.8 + 6 * 0.0454) / 7200, rel=1e-3)
+
+
+def test_more_sun_needs_less_flow_and_the_hardest_month_governs(catalogue):
+    base = size(JOBS["observatory-solar-well"], catalogue)
+    dark = size(changed(JOBS["observatory-solar-well"], ("lists.months.m10.sun", "0.8 h")), catalogue)
+    assert way(dark, "months").flow_m3s == pytest.approx(1.6 / (0.8 * HOUR))
+    assert "October" in [value for _, value in way(dark, "months").working.inputs]
+    assert way(base, "months").flow_m3s < way(dark, "months").flow_m3s
+    # twelve months, each with what it gives and what it needs
+    assert len(check(base, "months").said.values) == 24
+
+
+def test_a_weir_by_its_sheet_and_by_its_equation_agree(catalogue):
+    rill = size(JOBS["hospice-rill"], catalogue)
+    thick = dict(way(rill, "sheet").working.inputs)["so thick over the crest"].value_si
+    again = size(changed(JOBS["hospice-rill"], ("answers.weir_head", f"{thick * 1000:.6f} mm")), catalogue)
+    assert way(again, "head").flow_m3s == pytest.approx(way(rill, "sheet").flow_m3s, rel=1e-5)
+    assert way(rill, "sheet").flow_m3s == pytest.approx(0.42 * 124e-3 / 60, rel=2e-3)  # rule PND-03: 124 l/min for each metre
+
+
+def test_heights_from_the_pump_or_from_the_surface_are_the_same_job(catalogue):
+    rill = JOBS["hospice-rill"]
+    surface = changed(rill, ("answers.measured_from", "surface"), ("legs.a.ends_at", "1.30 m"))
+    assert size(surface, catalogue).system.static_head_m == pytest.approx(size(rill, catalogue).system.static_head_m)
+
+
+def test_spa_jets_are_split_over_the_pumps_and_height_counts_nothing(catalogue):
+    tub = size(JOBS["hydrotherapy-tub"], catalogue)
+    total = (14 * 42 + 8 * 26) / 60000
+    assert way(tub, "jets").flow_m3s == pytest.approx(total)
+    assert tub.demand.needed_m3s == pytest.approx(total / 2)
+    assert tub.system.static_head_m == 0.0
+    assert {line.code for line in tub.ledger.lines} == {"pipe", "fittings", "device"}
+    assert check(size(changed(JOBS["hydrotherapy-tub"], ("answers.suction_outlets", "1")), catalogue), "outlets").state == "fail"
+
+
+def test_jets_get_the_wanted_pressure_at_the_wanted_flow(catalogue):
+    tub = size(JOBS["hydrotherapy-tub"], catalogue)
+    pressure = check(tub, "jets").said.values["pressure"].value_si
+    assert pressure == pytest.approx(0.75e5 * (tub.at_flow_m3s / tub.demand.needed_m3s) ** 2, rel=1e-6)
+
+
+def test_an_aquarium_adds_its_take_offs(catalogue):
+    tank = size(JOBS["marine-classroom"], catalogue)
+    assert way(tank, "plumbed").flow_m3s == pytest.approx(0.620 * 3 / HOUR + 0.006 / 60)
+    assert way(tank, "box").flow_m3s == pytest.approx(0.620 * 8 / HOUR * 0.5 + 0.006 / 60)
+    flooded = size(changed(JOBS["marine-classroom"], ("answers.sump_level", "360 mm")), catalogue)
+    assert check(flooded, "power_cut").state == "fail"
+
+
+def test_a_timed_bucket_is_a_flow(catalogue):
+    van = size(JOBS["soup-kitchen-van"], catalogue)
+    assert way(van, "taps").flow_m3s == pytest.approx(2 * 0.005 / 75 + 0.004 / 60)
+    hunting = size(changed(JOBS["soup-kitchen-van"], ("answers.accumulator", "")), catalogue)
+    assert check(hunting, "cycling").state == "watch"
+
+
+def test_a_fill_with_draw_off(catalogue):
+    bakery = size(changed(JOBS["bakery-cistern"], ("answers.draw_off", "5 l in 30 s")), catalogue)
+    assert bakery.demand.needed_m3s == pytest.approx(2.2 / 2100 + 0.005 / 30)
+    high = size(
+        changed(JOBS["bakery-cistern"], ("answers.altitude", "4000 m"), ("answers.source_level", "-6 m"), ("legs.a.length", "9 m")), catalogue
+    )
+    assert check(high, "suction").state == "fail" if high.checks else True
+
+
+def test_pumps_of_many_dwellings_share_the_main(catalogue):
+    cabins = JOBS["cabins-over-the-ridge"]
+    alone, shared = size(cabins, catalogue), size(changed(cabins, ("answers.arrangement", "own"), ("answers.flow_from", "chance")), catalogue)
+    shares = [leg.flow_share for leg in shared.system.route.legs]
+    assert shares[0] == 1.0
+    assert shares[1] == shares[2] >= 2.0
+    assert shared.demand.needed_m3s * shares[1] == pytest.approx(way(shared, "chance").flow_m3s, rel=0.5)
+    assert check(alone, "standing").state == "watch"
+    assert check(alone, "summit").state == "watch"
+
+
+def test_a_list_is_edited_row_by_row():
+    job = Job(kind="spa")
+    grown = add_row(job, "jets")
+    assert [row.id for row in grown.lists["jets"]] == ["r1", "r2"]
+    made = edit(grown, "lists.jets.r2.flow", "ten buckets")
+    assert "is not a unit" in made.problem or "no number" in made.problem
+    assert made.job.pending == {"lists.jets.r2.flow": "ten buckets"}
+    assert remove_row(made.job, "jets", "r2").pending == {}
+    with pytest.raises(SizingError, match="given"):
+        remove_row(Job(kind="solar_well"), "months", "m1")
+    with pytest.raises(SizingError, match="takes no more"):
+        add_row(Job(kind="solar_well"), "months")
+
+
+def test_a_file_with_a_list_that_makes_no_sense_is_refused():
+    import json
+
+    for lists, says in (
+        ({"jets": [{"id": "r1", "cells": {"count": "many"}}]}, "lists.jets: r1.count: a figure is wanted"),
+        ({"taps": []}, "no list of this kind is called 'taps'"),
+        ({"jets": [{"id": "r1"}, {"id": "r1"}]}, "two rows of the same id"),
+    ):
+        with pytest.raises(JobFileError, match=says):
+            intake.loads(json.dumps(dump(Job(kind="spa")) | {"lists": lists}))
+
+
+def test_a_row_names_itself_in_what_is_missing():
+    facts = Facts(changed(Job(kind="pond"), ("lists.jets.r1.count", "3")), kind("pond").questions, kind("pond").lists)
+    with pytest.raises(MissingFact, match="Each takes in row 1 of jets is still needed"):
+        facts.rows("jets")[0].si("flow")
+
+
+def test_a_run_needs_a_leg_behind_the_pump(catalogue):
+    bakery = changed(
+        Job(kind="transfer", legs=kind("transfer").default_legs), ("answers.source_level", "1 m"), ("legs.a.length", "2 m"), ("legs.a.ends_at", "0 m")
+    )
+    assert "legs.b.length" in {one.path for one in size(bakery, catalogue).missing}
+    all_before = changed(JOBS["bakery-cistern"], ("legs.b.side", "suction"))
+    assert "no leg lies behind the pump" in size(all_before, catalogue).problems[0]
+    swapped = changed(JOBS["bakery-cistern"], ("legs.a.side", "delivery"), ("legs.b.side", "suction"))
+    assert "suction legs come first" in size(swapped, catalogue).problems[0]
