@@ -97,11 +97,11 @@ SCHOOLS: dict[str, _School] = {
                          "exact convolution; US code appendix M 2017", "Counts the time when nothing runs: undersizes small groups."),
 }  # fmt: skip
 _REASONS = {
-    "statistical": "exact for water-saving fixtures, with no old table in it", "din1988": "it knows the kind of building",
-    "largest": "the safest of all schools, and mostly too much", "stated": "somebody answers for it",
+    "statistical": "it is exact for water-saving fixtures, with no old table in it", "din1988": "it knows the kind of building",
+    "largest": "it is the safest of all schools, though mostly too much", "stated": "somebody answers for it",
     "hunter_tank": "a code asks for it; it oversizes water-saving fixtures", "hunter_valve": "flush valves govern",
     "british": "an older building is sized like its kind", "en806": "a code asks for it; the curve here is a stand-in",
-    "per_head": "nothing better is known than the people", "statistical_idle": "many fixtures: idle time makes no odds",
+    "per_head": "nothing better is known than the people", "statistical_idle": "with many fixtures idle time makes no odds",
 }  # fmt: skip
 
 
