@@ -166,10 +166,12 @@ class Answers:
             return None
 
     def shown(self, question: Question) -> bool:
-        """Whether a question applies, given the choices made."""
+        """Whether a question applies, given the choices made; one that hangs on a hidden one is hidden too."""
         if question.shown_when is None:
             return True
         key, codes = question.shown_when
+        if not self.shown(self.question(key)):
+            return False
         if self.question(key).dimension:  # hangs on another figure being answered
             return key in self._answers
         return self.choice(key) in codes
@@ -199,6 +201,14 @@ class Facts(Answers):
             Answers(row.cells, declared.columns, f"lists.{key}.{row.id}", f" in row {number} of {declared.label[:1].lower()}{declared.label[1:]}")
             for number, row in enumerate(self._rows[key], 1)
         )
+
+    def required(self) -> list[MissingFact]:
+        """Every single question that applies, must be answered and is not."""
+        return [
+            MissingFact(self.path(question.key), question.label, question.stage)
+            for question in self._questions.values()
+            if question.dimension and not question.default and not question.optional and self.shown(question) and self.answer(question.key) is None
+        ]
 
     def standings(self) -> dict[Standing, list[str]]:
         """Labels of the figures that apply, by standing."""

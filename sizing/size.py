@@ -95,6 +95,9 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     legs = legs_in_use(job)
     for blank in left_out(job):
         gathering.missing.setdefault(blank.path, blank)
+    if gathering.missing:  # told at once, not one after the other
+        for lacking in facts.required():
+            gathering.missing.setdefault(lacking.path, lacking)
     wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
     found = None if wanted is None or system is None else gathering.part(lambda: match(catalogue, system, wanted, rules))
     if job.pump is not None and catalogue.find(job.pump) is None:

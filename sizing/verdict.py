@@ -10,6 +10,7 @@ from sizing.size import Chosen, Sizing
 
 State = Literal["open", "good", "bad"]
 _MOST_WORRIES = 3
+_MOST_NAMED = 5
 
 
 @dataclass(frozen=True)
@@ -49,6 +50,8 @@ def _still_needed(sizing: Sizing) -> Said:
     labels = [missing.label[:1].lower() + missing.label[1:] for missing in sizing.missing]
     if not labels:
         return said("Something is wrong: {problem}.", problem=sizing.problems[0] if sizing.problems else "nothing is known yet")
+    if len(labels) > _MOST_NAMED:
+        labels = [*labels[: _MOST_NAMED - 1], f"{len(labels) - _MOST_NAMED + 1} more (marked ▲)"]
     listed = labels[0] if len(labels) == 1 else f"{', '.join(labels[:-1])} and {labels[-1]}"
     return said("Still needed: {listed}.", listed=listed)
 

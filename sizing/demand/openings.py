@@ -77,6 +77,20 @@ def orifices_m3s(orifices: Sequence[Orifice]) -> float:
     return total
 
 
+def rated_outlet_m3s(rated_flow_m3s: float, rated_head_m: float, head_m: float) -> float:
+    """Flow [m3/s] of a turbulent emitter or spray head off its rating: rated x sqrt(head / rated head) (Torricelli).
+
+    Raises
+    ------
+    OutOfRange
+        A flow or head that cannot be.
+    """
+    check_range("rated flow", rated_flow_m3s, 0.0, 1.0, "m³/s")
+    check_range("rated head", rated_head_m, 1e-3, 1e3, "m")
+    check_range("head on an outlet", head_m, 0.0, 1e3, "m")
+    return rated_flow_m3s * math.sqrt(head_m / rated_head_m)
+
+
 @dataclass(frozen=True)
 class Jets:
     total_flow_m3s: float

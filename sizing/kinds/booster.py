@@ -325,7 +325,8 @@ def _upgrade(running: Running) -> Iterator[Check]:
     pressure_before, pressure_after = _pressure_pa(running, running.demand.needed_m3s), _pressure_pa(running, needed)
     wanted = fixtures.fixture(_UPGRADES[upgrade]).residual_pa
     text = said(
-        "The peak grows from {before} to {needed} (by the {school}), and the worst outlet falls from {p_before} to {p_after}; such a head wants {wanted}.",
+        "The peak grows from {before} to {needed} (by the {school}), and the worst outlet falls from {p_before} to {p_after}; such a head wants {wanted} "
+        "(low confidence: heads differ widely, go by the maker).",
         before=Measure(running.demand.needed_m3s, "flow"), needed=Measure(needed, "flow"), school=SCHOOLS[school][0],
         p_before="nothing" if pressure_before is None else Measure(pressure_before, "pressure"),
         p_after="what lies beyond the pump's curve" if pressure_after is None else Measure(pressure_after, "pressure"), wanted=Measure(wanted, "pressure"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sizing.demand.openings import Orifice, orifices_m3s
+from sizing.demand.openings import Orifice, orifices_m3s, rated_outlet_m3s
 from sizing.demand.volume import fill_m3s
 from sizing.facts import Choice, Facts, MissingFact, Question
 from sizing.kinds import pit_checks
@@ -23,7 +23,25 @@ _ORIFICE_COEFFICIENT = 0.6  # sharp-edged drilled hole; house rule EFF-01
 
 
 def _by_network(facts: Facts, rules: Rules) -> Working:
-    count, diameter, head = facts.si("orifices"), facts.si("orifice_diameter"), facts.si("distal_head")
+    """Outlets that run together, each giving what its head lets through: drilled holes, or emitters and heads by their rating."""
+    count, head = facts.si("orifices"), facts.si("distal_head")
+    if facts.choice("outlet_type") == "rated":
+        rated, at = facts.si("outlet_flow"), facts.si("outlet_head")
+        flow = round(count) * rated_outlet_m3s(rated, at, head)
+        inputs = (
+            ("outlets n", f"{round(count)}"),
+            ("rated flow q", Measure(rated, "flow")),
+            ("at a head hr", Measure(at, "length")),
+            ("head h", Measure(head, "length")),
+        )
+        return Working(
+            "Outlets of a network",
+            "n q √(h / hr)",
+            inputs,
+            Measure(flow, "flow"),
+            "the maker's rating; turbulent outlets, not pressure-compensating ones",
+        )
+    diameter = facts.si("orifice_diameter")
     flow = orifices_m3s([Orifice(round(count), diameter, head, _ORIFICE_COEFFICIENT)])
     inputs = (("outlets n", f"{round(count)}"), ("bore d", Measure(diameter, "bore")), ("head h", Measure(head, "length")), ("coefficient C", "0.60"))
     return Working("Outlets of a network", "n C π/4 d² √(2 g h)", inputs, Measure(flow, "flow"), "rule EFF-01; all outlets at the same head")
@@ -51,8 +69,13 @@ QUESTIONS = (
     Question("dose_time", "A dose takes", "flow", "time", "min", "min", low=20.0, high=7200.0, usual=(120, 1800), optional=True),
     Question("orifices", "Orifices, emitters, sprays", "flow", "ratio", "×", "×", low=1.0, high=20000.0, usual=(10, 1000), optional=True,
              help="Drilled holes or emitters that run together."),
-    Question("orifice_diameter", "Bore of each", "flow", "size", low=0.0005, high=0.05, usual=(0.002, 0.013), default="3.2 mm", source="1/8 in",
+    Question("outlet_type", "They are", "flow", default="holes", choices=(Choice("holes", "drilled holes"), Choice("rated", "emitters or heads with a rating")),
              shown_when=("orifices", ())),
+    Question("outlet_flow", "One is rated", "flow", "flow", low=1e-8, high=0.01, usual=(3e-7, 3e-4), shown_when=("outlet_type", ("rated",))),
+    Question("outlet_head", "at a head of", "flow", "length", "m", "ft", low=0.05, high=100.0, usual=(5.0, 30.0), shown_when=("outlet_type", ("rated",)),
+             help="10 m for each bar. A pressure-compensating emitter gives its rating at any head: state the flow instead."),
+    Question("orifice_diameter", "Bore of each", "flow", "size", low=0.0005, high=0.05, usual=(0.002, 0.013), default="3.2 mm", source="1/8 in",
+             shown_when=("outlet_type", ("holes",))),
     Question("distal_head", "Head wanted at the outlets", "flow", "length", "m", "ft", low=0.0, high=60.0, usual=(0.5, 5.0), default="0.76 m",
              source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in", help="Over the level at which the run ends. Nought for a free outlet."),
     stated_flow("Stated flow", (1e-4, 5e-3)),

@@ -82,13 +82,13 @@ WATER_QUESTIONS = (
     Question("drinking", "Drinking water", "water", default="yes", choices=YES_NO, help="Then the pump must be listed for it, and the well disinfected after work."),
 )  # fmt: skip
 SITE_QUESTIONS = (
-    Question("static_level", "Water stands below ground", "run", "length", "m", "ft", low=0.0, high=600.0, usual=(2, 120), help="With the pump off, overnight."),
+    Question("static_level", "Depth to the standing water", "run", "length", "m", "ft", low=0.0, high=600.0, usual=(2, 120), help="With the pump off, overnight."),
     Question("tested_yield", "Tested yield", "flow", "flow", low=1e-6, high=1.0, usual=(1e-4, 1e-2),
              help="Of a test that ran until the level stood still: 4 hours by some schools, 24 by others (rule WEL-08)."),
-    Question("test_drawdown", "Level fell in the test by", "flow", "length", "m", "ft", low=0.01, high=500.0, usual=(1, 60),
+    Question("test_drawdown", "Fall of the level in the test", "flow", "length", "m", "ft", low=0.01, high=500.0, usual=(1, 60),
              help="At the tested yield. Each flow then has its own level."),
-    Question("pump_setting", "Pump hangs below ground", "run", "length", "m", "ft", low=1.0, high=800.0, usual=(10, 200)),
-    Question("well_depth", "Well is deep", "run", "length", "m", "ft", low=2.0, high=1000.0, usual=(15, 250)),
+    Question("pump_setting", "Depth of the pump", "run", "length", "m", "ft", low=1.0, high=800.0, usual=(10, 200)),
+    Question("well_depth", "Depth of the well", "run", "length", "m", "ft", low=2.0, high=1000.0, usual=(15, 250)),
     Question("casing", "Bore of the casing", "run", "bore", low=0.05, high=1.5, usual=(0.1, 0.3), default="112 mm", source="usual casing of 125 mm"),
 )  # fmt: skip
 QUESTIONS = (

@@ -4,6 +4,8 @@ from pathlib import Path
 import pytest
 
 from sizing import intake
+from sizing.demand.openings import rated_outlet_m3s
+from sizing.errors import OutOfRange
 from sizing.job import Job
 from sizing.kinds import kind
 from sizing.size import size
@@ -84,3 +86,13 @@ def test_a_check_valve_keeps_the_line_full_and_the_dose_whole(hostel, catalogue)
 def test_a_blank_effluent_sheet_asks_its_own_questions(catalogue):
     missing = {one.path for one in size(Job(kind="effluent", legs=kind("effluent").default_legs), catalogue).missing}
     assert {"answers.orifices", "legs.a.length"} <= missing
+
+
+def test_emitters_by_their_rating_give_less_at_less_head(hostel, catalogue):
+    rated = changed(
+        hostel, ("answers.outlet_type", "rated"), ("answers.outlet_flow", "8 l/h"), ("answers.outlet_head", "10 m"), ("answers.distal_head", "2.5 m")
+    )
+    network = next(way for way in size(rated, catalogue).demand.ways if way.code == "network")
+    assert network.flow_m3s == pytest.approx(62 * 8e-3 / 3600 / 2)  # a quarter of the head, half the flow
+    with pytest.raises(OutOfRange, match="rated head"):
+        rated_outlet_m3s(1e-5, 0.0, 1.0)

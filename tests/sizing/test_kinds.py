@@ -247,3 +247,58 @@ def test_a_run_needs_a_leg_behind_the_pump(catalogue):
     assert "no leg lies behind the pump" in size(all_before, catalogue).problems[0]
     swapped = changed(JOBS["bakery-cistern"], ("legs.a.side", "delivery"), ("legs.b.side", "suction"))
     assert "suction legs come first" in size(swapped, catalogue).problems[0]
+
+
+# The fewest answers with which somebody new reaches a design flow on a blank sheet [m3/s], each reckoned by hand.
+FIRST_FLOWS = {
+    "sump": ((("answers.stated_flow", "10 l in 20 s"),), 0.5e-3 * 1.5),
+    "sewage": ((("answers.people", "50"),), 50 * 0.120 / 86400 * 6),
+    "effluent": ((("answers.orifices", "40"), ("answers.orifice_diameter", "3 mm"), ("answers.daily_volume", "1 m3")), 40 * 0.6 * 7.0686e-6 * (2 * 9.80665 * 0.76) ** 0.5),
+    "pressure_sewer": ((("answers.dwellings", "30"),), 30 * 0.0315e-3 + 1.262e-3),
+    "well": ((("answers.outlets", "10"), ("answers.tested_yield", "5 m3/h"), ("answers.test_drawdown", "4 m"), ("answers.static_level", "12 m"), ("answers.pump_setting", "40 m")), 10 * 0.0631e-3),
+    "solar_well": ((("answers.daily_need", "3 m3"), ("answers.latitude", "40 deg"), *((f"lists.months.m{month}.sun", "4 h") for month in range(1, 13))), 3 / (4 * HOUR)),
+    "booster": ((("lists.fixtures.r1.count", "1"), ("lists.fixtures.r1.fixture", "shower")), 0.15e-3),
+    "transfer": ((("answers.volume", "1.8 m3"), ("answers.fill_time", "30 min")), 1e-3),
+    "pond": ((("answers.weir_width", "1 m"),), 248e-3 / 60),
+    "aquarium": ((("answers.tank_volume", "400 l"),), 0.4 * 3 / HOUR),
+    "spa": ((("lists.jets.r1.count", "12"),), 12 * 0.883e-3),
+    "demand_delivery": ((("lists.taps.r1.count", "2"), ("lists.taps.r1.flow", "5 l/min")), 2 * 5e-3 / 60 * 1.1),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("code", sorted(kinds()))
+def test_a_few_answers_reach_a_design_flow(code, catalogue):
+    answers, flow = FIRST_FLOWS[code]
+    blank = Job(kind=code, legs=())
+    found = size(changed(blank, *answers), catalogue)
+    assert found.demand is not None, [one.label for one in found.missing]
+    assert found.demand.needed_m3s == pytest.approx(flow, rel=2e-3)
+
+
+@pytest.mark.parametrize("name", sorted(WHOLE))
+def test_a_margin_is_added_once(name, catalogue):
+    job = WHOLE[name]
+    base = size(changed(job, ("answers.margin", "1.0 x")), catalogue).demand
+    more = size(changed(job, ("answers.margin", "1.25 x")), catalogue).demand
+    assert more.margin == 1.25
+    assert base.needed_m3s <= more.needed_m3s <= base.needed_m3s * 1.25 * (1 + 1e-9)  # once, or less where scour or a yield governs
+
+
+@pytest.mark.parametrize("name", sorted(WHOLE))
+def test_a_slip_of_units_is_offered_the_unit_that_was_meant(name):
+    from sizing.edit import remark
+
+    question = next(one for one in kind(WHOLE[name].kind).questions if one.key == "stated_flow")
+    low, high = question.usual
+    typical = (low * high) ** 0.5
+    as_gpm = changed(
+        WHOLE[name], ("answers.stated_flow", f"{typical * 60000 / 3.785412:.3f} m3/s" if typical * 60000 / 3.785412 <= 1 else "0.9 m3/s")
+    ).answers["stated_flow"]
+    assert "unusual" in remark(question, as_gpm, "metric")
+
+
+def test_all_that_a_well_needs_is_told_at_once(catalogue):
+    found = size(Job(kind="well", legs=kind("well").default_legs), catalogue)
+    labels = {one.label for one in found.missing}
+    assert {"Depth to the standing water", "Tested yield", "Fall of the level in the test", "Depth of the pump", "Depth of the well"} <= labels
+    assert "more (marked ▲)" in verdict(found).main.text("metric")

@@ -42,7 +42,7 @@ def test_static_head_runs_from_the_water_when_the_pump_stops(cellar, catalogue):
 
 def test_a_blank_sheet_lists_what_it_needs(catalogue):
     found = size(Job(kind="sump", legs=kind("sump").default_legs), catalogue)
-    assert {one.path for one in found.missing} == {"answers.rise", "legs.a.length", "answers.pit_diameter"}
+    assert {one.path for one in found.missing} == {"answers.rise", "answers.pit_depth", "legs.a.length", "answers.pit_diameter"}
     assert verdict(found).state == "open"
     assert "Still needed: " in verdict(found).main.text("metric")
 
