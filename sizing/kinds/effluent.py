@@ -43,8 +43,8 @@ def _by_network(facts: Facts, rules: Rules) -> Working:
         )
     diameter = facts.si("orifice_diameter")
     flow = orifices_m3s([Orifice(round(count), diameter, head, _ORIFICE_COEFFICIENT)])
-    inputs = (("outlets n", f"{round(count)}"), ("bore d", Measure(diameter, "bore")), ("head h", Measure(head, "length")), ("coefficient C", "0.60"))
-    return Working("Outlets of a network", "n C π/4 d² √(2 g h)", inputs, Measure(flow, "flow"), "rule EFF-01; all outlets at the same head")
+    holes = (("outlets n", f"{round(count)}"), ("bore d", Measure(diameter, "bore")), ("head h", Measure(head, "length")), ("coefficient C", "0.60"))
+    return Working("Outlets of a network", "n C π/4 d² √(2 g h)", holes, Measure(flow, "flow"), "rule EFF-01; all outlets at the same head")
 
 
 def _by_dose(facts: Facts, rules: Rules) -> Working:
