@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
+from sizing.demand.volume import per_head_by_factor
 from sizing.facts import Choice, Facts, Question
 from sizing.job import FittingEntry, LegEntry
 from sizing.kinds.base import WayTo
@@ -53,6 +54,15 @@ def as_stated(facts: Facts, rules: Rules) -> Working:
     """The stated flow as a way."""
     flow = Measure(facts.si("stated_flow"), "flow")
     return Working("Stated flow", "as stated", (("flow", flow),), flow, "the customer, a drawing or a timed bucket")
+
+
+def by_people(facts: Facts, rules: Rules) -> Working:
+    """People, what each takes or sends down in a day, and a peak over the day's mean."""
+    people, volume, factor = facts.si("people"), facts.si("volume_per_person"), facts.si("peak_factor")
+    found = per_head_by_factor(people, volume, factor)
+    inputs = (("people", Measure(people, "people")), ("a person and day", Measure(volume, "volume")), ("peak factor", Measure(factor, "factor")))
+    source = "daily flow with a peaking factor"
+    return Working("People and a peak", "people × volume / day × peak factor", inputs, Measure(found.peak_flow_m3s, "flow"), source)
 
 
 STATED = WayTo("stated", "stated flow", as_stated)

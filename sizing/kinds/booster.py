@@ -7,11 +7,10 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from sizing.demand import fixtures
-from sizing.demand.volume import per_head_by_factor
 from sizing.errors import SizingError
 from sizing.facts import Choice, Facts, List, MissingFact, Question
 from sizing.job import Row
-from sizing.kinds.asking import STATED, YES_NO, flow_from, head_m, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import STATED, YES_NO, by_people, flow_from, head_m, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
 from sizing.kinds.checks import pump_checks, state, suction_check, velocities
 from sizing.requirement import DrinkingWater, Requirement
@@ -121,15 +120,8 @@ def _by_school(code: str) -> Callable[[Facts, Rules], Working]:
     return arrive
 
 
-def _per_head(facts: Facts, rules: Rules) -> Working:
-    people, volume, factor = facts.si("people"), facts.si("volume_per_person"), facts.si("peak_factor")
-    found = per_head_by_factor(people, volume, factor)
-    inputs = (("people", Measure(people, "people")), ("a person and day", Measure(volume, "volume")), ("peak factor", Measure(factor, "factor")))
-    return Working("People and a peak", "people × volume / day × peak factor", inputs, Measure(found.peak_flow_m3s, "flow"), "crude; rule WEL-07")
-
-
 WAYS = (
-    WayTo("per_head", "per head", _per_head, "Crude: blind to what is installed. Low for few people, high for many.", counts=False),
+    WayTo("per_head", "per head", by_people, "Crude: blind to what is installed. Low for few people, high for many.", counts=False),
     *(WayTo(code, school[0], _by_school(code), school[5], counts=code != "hunter_valve") for code, school in SCHOOLS.items()),
     STATED,
 )

@@ -7,12 +7,12 @@ from dataclasses import replace
 
 from sizing.demand.statistical import Group, statistical
 from sizing.facts import Choice, Facts, MissingFact, Question
-from sizing.kinds.asking import STATED, flow_from, head_m, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import STATED, by_people, flow_from, head_m, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Check, Demand, Running, Situation, WayTo
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
 from sizing.kinds.pit_checks import Limits
 from sizing.kinds.scour import raised_to_scour
-from sizing.kinds.sewage import by_people, valves
+from sizing.kinds.sewage import valves
 from sizing.rules import Rules
 from sizing.run import Ends
 from sizing.said import Measure, Working, said

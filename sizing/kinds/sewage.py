@@ -6,10 +6,9 @@ from collections.abc import Sequence
 from functools import partial
 
 from sizing.demand import unit_curve
-from sizing.demand.volume import per_head_by_factor
 from sizing.facts import Facts, MissingFact, Question
 from sizing.kinds import pit_checks
-from sizing.kinds.asking import STATED, YES_NO, flow_from, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import STATED, YES_NO, by_people, flow_from, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Check, Demand, Running, Situation, WayTo
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
 from sizing.kinds.pit_checks import Limits
@@ -24,15 +23,6 @@ def _by_units(curve: str, facts: Facts, rules: Rules) -> Working:
     flow = unit_curve.flow_m3s(curve, units)
     return Working("Drainage fixture units", "read off the table, straight between its points", (("sum of units", Measure(units, "drainage")),),
                    Measure(flow, "flow"), unit_curve.curve(curve).source)  # fmt: skip
-
-
-def by_people(facts: Facts, rules: Rules) -> Working:
-    """People, what each sends down in a day, and a peak over the day's mean."""
-    people, volume, factor = facts.si("people"), facts.si("volume_per_person"), facts.si("peak_factor")
-    found = per_head_by_factor(people, volume, factor)
-    inputs = (("people", Measure(people, "people")), ("a person and day", Measure(volume, "volume")), ("peak factor", Measure(factor, "factor")))
-    source = "daily flow with a peaking factor"
-    return Working("People and a peak", "people × volume / day × peak factor", inputs, Measure(found.peak_flow_m3s, "flow"), source)
 
 
 WAYS = (
