@@ -53,7 +53,7 @@ ROWS = [
     ("hydrotherapy-tub", (("answers.suction_outlets", "1"),), "outlets", "fail"),
     ("hydrotherapy-tub", (("answers.blower", "far"),), "blower", "fail"),
     ("hydrotherapy-tub", (("answers.jet_pressure", "0.2 bar"),), "jets", "fail"),
-    ("hydrotherapy-tub", (("lists.jets.r1.count", "2"), ("pump", "quorl-p-30")), "too_strong", "fail"),
+    ("hydrotherapy-tub", (("lists.jets.r1.count", "2"), ("pump", "quorl-p-30")), "too_strong", "watch"),
     ("soup-kitchen-van", (), "prime", "hold"),
     ("soup-kitchen-van", (("answers.tank_level", "-1.5 m"), ("legs.a.length", "2 m")), "prime", "watch"),
     ("soup-kitchen-van", (("answers.switch_off", "4.5 bar"),), "switch", "fail"),
