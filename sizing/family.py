@@ -6,8 +6,8 @@ seen on an old pump.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from sizing import tables
@@ -77,6 +77,21 @@ def uses() -> tuple[Use, ...]:
             float(row["lift_low_m"]), float(row["lift_high_m"]), row["because"], {name: row[f"if_{name}"] for name in criteria},
         )
         for row in tables.rows("family_choice")
+    )  # fmt: skip
+
+
+@lru_cache
+def not_for() -> dict[str, str]:
+    """What each family is not for, in a few words."""
+    return {row["family"]: row["not_for"] for row in tables.rows("families")}
+
+
+def for_kind(found: tuple[Advice, ...], allowed: Sequence[str]) -> tuple[Advice, ...]:
+    """Advice narrowed to the families that a kind of job takes: the table knows neither its flow nor its pressure."""
+    return tuple(
+        replace(one, fits=False, reasons=(f"By its water and place it would do, but it is not for {not_for()[one.family]}.",))
+        if one.fits and one.family not in allowed else one
+        for one in found
     )  # fmt: skip
 
 

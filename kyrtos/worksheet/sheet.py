@@ -221,7 +221,8 @@ def _family(sizing: Sizing) -> FamilyView:
     if sizing.system is None:
         return FamilyView((), (), urlencode(asked))
     lift = 0.0 if sizing.system.route.closed_loop else sizing.system.governing(0.0)[1]
-    found = family.advise(liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift)
+    advice = family.advise(liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift)
+    found = family.for_kind(advice, sizing.kind.families(sizing.facts))
     fits = tuple((one.label, one.reasons[0]) for one in found if one.fits)
     others = tuple((one.label, one.reasons[0]) for one in found if not one.fits)
     return FamilyView(fits, others[:_MOST_SHOWN], urlencode(asked | {"lift": units.show(lift, "length", system)}))

@@ -85,6 +85,13 @@ def test_the_sheet_says_the_family_and_why_no_other(estimator, tub):
     assert "/which-pump/?liquid=chlorinated&amp;place=beside&amp;feeds=jets" in text
 
 
+def test_a_family_that_suits_the_water_but_not_the_job_is_no_answer(shop):
+    mill = shop.jobs.get(title__startswith="Converted mill")
+    made = sheet(services.size_document(shop, services.current(mill)), currency="€").family
+    assert [label for label, _ in made.fits] == ["booster"]
+    assert ("diaphragm demand / delivery", "By its water and place it would do, but it is not for large flows.") in made.others
+
+
 def test_a_closed_loop_asks_for_no_levels_and_a_suction_may_be_told(estimator, tub):
     text = estimator.get(f"/jobs/{tub.pk}/").content.decode()
     assert ".ends_at" not in text
