@@ -8,8 +8,7 @@ from sizing.demand.volume import turnover_m3s
 from sizing.facts import Choice, Facts, List, MissingFact, Question
 from sizing.job import Row
 from sizing.kinds.asking import STATED, YES_NO, flow_from, leg, margin, stated_flow, supply, temperature
-from sizing.kinds.base import Check, Kind, Level, Place, Running, Situation, WayTo
-from sizing.kinds.base import Demand as Demand
+from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
 from sizing.kinds.checks import pump_checks, state, velocities, year_check
 from sizing.requirement import AtMost, Requirement
 from sizing.rules import Rules

@@ -14,6 +14,7 @@ from sizing.job import Row
 from sizing.kinds import well_checks
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow
 from sizing.kinds.base import Check, Demand, Kind, Place, Running, Situation, WayTo
+from sizing.kinds.checks import state
 from sizing.kinds.well import SITE_QUESTIONS, WATER_QUESTIONS, fits_the_well, well_place
 from sizing.match import Wanted
 from sizing.pump.curve import at_speed
@@ -135,7 +136,7 @@ class SolarWell(Kind):
 
     def checks(self, running: Running) -> Sequence[Check]:
         found = [*well_checks.checks(running), _months(running)]
-        return [*found, _tank(running)] if running.facts.optional("tank") else found
+        return [*found, *_tank(running)]
 
     def stage_summary(self, facts: Facts) -> str:
         return "drinking water" if facts.choice("drinking") == "yes" else "well water"
@@ -187,20 +188,22 @@ def _months(running: Running) -> Check:
     working = Working("A day of the month", "hour by hour: sun × panels × share → speed → flow on this site", inputs,
                       Measure(worst, "ratio"), "affinity laws; sun by Liu and Jordan 1963, clearness by Page 1961")  # fmt: skip
     remedy = "More panels where the pump has speed to spare, else a stronger pump, a larger tank, or less water in that month."
-    return Check("months", label, "hold" if worst >= 1 else "watch" if worst >= running.rules.value("CHO-01") else "fail", text, remedy, working)
+    return Check("months", label, state(worst >= 1, worst >= running.rules.value("CHO-01")), text, remedy, working)
 
 
-def _tank(running: Running) -> Check:
+def _tank(running: Running) -> list[Check]:
     facts = running.facts
     need = max(need_m3(facts, row) for row in facts.rows("months"))
+    if facts.optional("tank") is None or not need:
+        return []
     days, wanted = facts.si("tank") / need, running.rules.value("SOL-02")
     text = said(
         "The tank lasts {days} days at the largest need; {wanted} carry a row of dull days (rule SOL-02).", days=f"{days:.1f}", wanted=f"{wanted:g}"
     )
     inputs = (("tank", Measure(facts.si("tank"), "volume")), ("largest need a day", Measure(need, "volume")))
     working = Working("Days without sun", "tank / a day's need", inputs, Measure(days, "factor"), "continuity")
-    return Check("tank_days", "Days in the tank", "hold" if days >= wanted else "watch" if days >= running.rules.low("SOL-02") else "fail", text,
-                 "Take a larger tank: it is cheaper than panels for the darkest week.", working)  # fmt: skip
+    found = state(days >= wanted, days >= running.rules.low("SOL-02"))
+    return [Check("tank_days", "Days in the tank", found, text, "Take a larger tank: it is cheaper than panels for the darkest week.", working)]
 
 
 KIND = SolarWell()

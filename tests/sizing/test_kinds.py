@@ -302,3 +302,19 @@ def test_all_that_a_well_needs_is_told_at_once(catalogue):
     labels = {one.label for one in found.missing}
     assert {"Depth to the standing water", "Tested yield", "Fall of the level in the test", "Depth of the pump", "Depth of the well"} <= labels
     assert "more (marked ▲)" in verdict(found).main.text("metric")
+
+
+def test_a_year_without_any_need_breaks_nothing(catalogue):
+    none = [(f"lists.months.m{month}.need", "0 l") for month in range(1, 13)]
+    found = size(changed(JOBS["observatory-solar-well"], *none, ("answers.stated_flow", "0.5 m3/h"), ("answers.flow_from", "stated")), catalogue)
+    assert found.chosen is not None
+    assert "tank_days" not in {one.code for one in found.checks}
+    idle = size(changed(JOBS["observatory-solar-well"], *none), catalogue)
+    assert any("comes out as nought" in problem for problem in idle.problems)
+
+
+@pytest.mark.parametrize("latitude", ["66 deg", "-66 deg", "0 deg"])
+@pytest.mark.parametrize("tilt", ["0 deg", "90 deg"])
+def test_no_place_or_tilt_breaks_the_sun(latitude, tilt, catalogue):
+    found = size(changed(JOBS["observatory-solar-well"], ("answers.latitude", latitude), ("answers.tilt", tilt)), catalogue)
+    assert found.demand.needed_m3s > 0
