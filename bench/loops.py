@@ -28,7 +28,7 @@ def straightforward(table: CurveTable, rows: list[int], system: SystemCurve) -> 
             f = fluids.friction_factor(v * d / nu, rough / d) if v else 0.0
             total += (f * length / d + k) * v * v / (2 * GRAVITY_M_S2)
             upto.append(total)
-        return max(upto[index] + static + pressure for index, static, pressure in points)
+        return max(upto[index] + static + pressure for index, static, pressure, _ in points)
 
     found = []
     for row in rows:

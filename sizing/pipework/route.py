@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from itertools import pairwise
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -12,16 +13,62 @@ from numpy.typing import ArrayLike
 from sizing.errors import SizingError, check_range
 from sizing.pipework import friction
 from sizing.pipework.friction import Array
-from sizing.water import Water
+from sizing.water import GRAVITY_M_S2, Water
 
 FrictionMethod = Literal["darcy_weisbach", "hazen_williams"]
 
 
 @dataclass(frozen=True)
-class Leg:
-    """A stretch of one pipe. Losses are at its own flow, the pump's flow x ``flow_share``.
+class Device:
+    """Something whose loss is known from its maker, such as a filter, a meter or the jets of a tub.
 
-    The share is over 1 where other pumps push their water through the same leg.
+    Known at one flow it grows with the flow squared; with ``points`` (flow [m3/s], loss [m]) the root of the
+    loss runs straight from point to point, so that one point more never bends the square, and beyond the last
+    one it grows with the flow squared.
+    """
+
+    name: str
+    rated_flow_m3s: float
+    rated_head_m: float
+    points: tuple[tuple[float, float], ...] = ()
+
+    def __post_init__(self) -> None:
+        check_range("rated flow", self.rated_flow_m3s, 1e-9, 1e3, "m³/s")
+        check_range("loss at the rated flow", self.rated_head_m, 0.0, 1e4, "m")
+        if any(after[0] <= before[0] or after[1] < before[1] for before, after in pairwise(self.points)):
+            raise SizingError(f"the losses of the {self.name} must stand in order of flow and never fall: take the greater loss where its curve dips")
+
+    @staticmethod
+    def of_curve(name: str, points: tuple[tuple[float, float], ...]) -> Device:
+        """A device with a curve of its own; a curve that does not begin at no flow begins there with no loss."""
+        if not points:
+            raise SizingError(f"the {name} has no loss yet: give it at one flow at least")
+        whole = points if points[0][0] == 0 else ((0.0, 0.0), *points)
+        return Device(name, *points[-1], points=whole if len(points) > 1 else ())
+
+    def loss_m(self, flow_m3s: Array) -> Array:
+        """Loss [m] at flows [m3/s]."""
+        squared = self.rated_head_m * (flow_m3s / self.rated_flow_m3s) ** 2
+        if not self.points:
+            return np.asarray(squared)
+        flows, heads = np.array(self.points).T
+        inside = np.square(np.interp(flow_m3s, flows, np.sqrt(heads)))
+        return np.asarray(np.where(flow_m3s <= flows[-1], inside, squared))
+
+
+class Top(NamedTuple):
+    """High ground within a leg: the share of its length that lies before it, and its elevation."""
+
+    share: float
+    elevation_m: float
+
+
+@dataclass(frozen=True)
+class Leg:
+    """A stretch of pipe. Losses are at its own flow, the pump's flow x ``flow_share``, split over ``abreast`` like pipes.
+
+    The share is over 1 where other pumps push their water through the same leg. The fittings' K is
+    ``k_sum + k1_sum / Re``. ``tops`` are points within the leg that the water must be pushed over.
     """
 
     inside_diameter_m: float
@@ -33,6 +80,10 @@ class Leg:
     equivalent_length_m: float = 0.0
     hazen_williams_c: float = 150.0
     name: str = ""
+    k1_sum: float = 0.0
+    abreast: int = 1
+    devices: tuple[Device, ...] = ()
+    tops: tuple[Top, ...] = ()
 
     def __post_init__(self) -> None:
         check_range("inside diameter", self.inside_diameter_m, 1e-4, 20.0, "m")
@@ -41,23 +92,17 @@ class Leg:
         check_range("sum of K", self.k_sum, 0.0, 1e6, "")
         check_range("equivalent length", self.equivalent_length_m, 0.0, 1e6, "m")
         check_range("share of the flow", self.flow_share, 0.0, 1e4, "")
+        check_range("pipes abreast", self.abreast, 1, 100, "")
 
+    @property
+    def pipe_share(self) -> float:
+        """Flow in one of its pipes over the pump's flow."""
+        return self.flow_share / self.abreast
 
-@dataclass(frozen=True)
-class Device:
-    """Something in the last leg whose loss is known at one flow, such as a filter or the jets of a tub; it grows with the flow squared."""
-
-    name: str
-    rated_flow_m3s: float
-    rated_head_m: float
-
-    def __post_init__(self) -> None:
-        check_range("rated flow", self.rated_flow_m3s, 1e-9, 1e3, "m³/s")
-        check_range("loss at the rated flow", self.rated_head_m, 0.0, 1e4, "m")
-
-    def loss_m(self, flow_m3s: Array) -> Array:
-        """Loss [m] at flows [m3/s]: rated loss x (flow / rated flow) squared."""
-        return np.asarray(self.rated_head_m * (flow_m3s / self.rated_flow_m3s) ** 2)
+    @property
+    def volume_m3(self) -> float:
+        """Water that its pipes hold [m3]."""
+        return float(np.pi / 4 * self.inside_diameter_m**2 * self.length_m * self.abreast)
 
 
 @dataclass(frozen=True)
@@ -91,6 +136,15 @@ class Route:
         return sum(leg.length_m for leg in self.legs)
 
 
+class Point(NamedTuple):
+    """A point that the water must be pushed to: in which leg, how far along it, and what it asks for at no flow [m]."""
+
+    leg: int
+    static_m: float
+    pressure_m: float
+    share: float = 1.0
+
+
 @dataclass(frozen=True)
 class LedgerLine:
     """One line of the build-up. A line beyond the governing point is listed but costs nothing."""
@@ -100,7 +154,7 @@ class LedgerLine:
     head_m: float
     velocity_m_s: float | None = None
     counted: bool = True
-    name: str = ""
+    name: str = ""  # of a device; of a static line that ends on high ground within its leg: 'top'
 
 
 @dataclass(frozen=True)
@@ -111,6 +165,7 @@ class Ledger:
     lines: tuple[LedgerLine, ...]
     total_head_m: float
     governing_leg: int
+    governing_share: float = 1.0  # of that leg's length that lies before the governing point
 
 
 @dataclass(frozen=True)
@@ -122,26 +177,32 @@ class SystemCurve:
     _columns: dict[str, Array] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
-        names = ("inside_diameter_m", "length_m", "roughness_m", "k_sum", "flow_share", "equivalent_length_m", "hazen_williams_c")
+        names = ("inside_diameter_m", "length_m", "roughness_m", "k_sum", "k1_sum", "pipe_share", "equivalent_length_m", "hazen_williams_c")
         columns = {name: np.array([getattr(leg, name) for leg in self.route.legs])[:, None] for name in names}
         object.__setattr__(self, "_columns", columns)
 
     @cached_property
-    def points(self) -> tuple[tuple[int, float, float], ...]:
-        """Points that the water must be pushed to: (leg index, static head, pressure head), both [m]."""
-        route = self.route
+    def points(self) -> tuple[Point, ...]:
+        """Points that the water must be pushed to, in order of flow."""
+        route, last = self.route, len(self.route.legs) - 1
         if route.closed_loop:
-            return ((len(route.legs) - 1, 0.0, 0.0),)
-        supply_m = self.water.head_m(route.supply_pressure_pa)
-        last = len(route.legs) - 1
-        inner = () if route.can_siphon else range(route.suction_legs, last)
-        ends = [(index, 0.0) for index in inner] + [(last, self.water.head_m(route.delivery_pressure_pa))]
-        return tuple((index, route.legs[index].end_elevation_m - route.start_level_m, pressure - supply_m) for index, pressure in ends)
+            return (Point(last, 0.0, 0.0),)
+        supply_m, delivery_m = self.water.head_m(route.supply_pressure_pa), self.water.head_m(route.delivery_pressure_pa)
+        found: list[Point] = []
+        for index, leg in enumerate(route.legs):
+            if not route.can_siphon and index >= route.suction_legs:
+                found += [Point(index, top.elevation_m - route.start_level_m, -supply_m, top.share) for top in leg.tops]
+            if index == last:
+                found.append(Point(index, leg.end_elevation_m - route.start_level_m, delivery_m - supply_m))
+            elif not route.can_siphon and index >= route.suction_legs:
+                found.append(Point(index, leg.end_elevation_m - route.start_level_m, -supply_m))
+        return tuple(_that_may_govern(found))
 
     def losses_m(self, flow_m3s: ArrayLike) -> tuple[Array, Array]:
         """Pipe friction and fitting loss [m], each of shape (legs, flows)."""
         c = self._columns
-        flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float)) * c["flow_share"]
+        flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float)) * c["pipe_share"]
+        velocity = friction.velocity_m_s(flow, c["inside_diameter_m"])
         length_m = c["length_m"] + c["equivalent_length_m"]
         if self.route.method == "hazen_williams":
             total = friction.hazen_williams_m(flow, c["inside_diameter_m"], length_m, c["hazen_williams_c"])
@@ -149,24 +210,42 @@ class SystemCurve:
             total = friction.darcy_weisbach_m(flow, c["inside_diameter_m"], length_m, c["roughness_m"], self.water.kinematic_viscosity_m2_s)
         share = np.divide(c["length_m"], length_m, out=np.ones_like(length_m), where=length_m > 0)
         pipe = total * share
-        fittings = c["k_sum"] * friction.velocity_head_m(self.velocities_m_s(flow_m3s)) + (total - pipe)
+        viscous = c["k1_sum"] * self.water.kinematic_viscosity_m2_s / c["inside_diameter_m"] * velocity / (2.0 * GRAVITY_M_S2)  # K1/Re v2/2g
+        fittings = c["k_sum"] * friction.velocity_head_m(velocity) + viscous + (total - pipe)
         return pipe, fittings
 
     def velocities_m_s(self, flow_m3s: ArrayLike) -> Array:
         """Velocity [m/s] in every leg, shape (legs, flows)."""
         flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float))
-        return friction.velocity_m_s(flow * self._columns["flow_share"], self._columns["inside_diameter_m"])
+        return friction.velocity_m_s(flow * self._columns["pipe_share"], self._columns["inside_diameter_m"])
+
+    def device_losses_m(self, flow_m3s: ArrayLike) -> Array:
+        """What the devices of each leg lose [m], shape (legs, flows); those of the route itself are not among them."""
+        flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float))
+        none = np.zeros_like(flow)
+        return np.array([sum((device.loss_m(flow * leg.pipe_share) for device in leg.devices), none) for leg in self.route.legs])
 
     def heads_to_points_m(self, flow_m3s: ArrayLike) -> Array:
-        """Head [m] that each of :attr:`points` asks for, shape (points, flows)."""
-        pipe, fittings = self.losses_m(flow_m3s)
-        upto = np.cumsum(pipe + fittings, axis=0)
+        """Head [m] that each of :attr:`points` asks for, shape (points, flows).
+
+        High ground within a leg has that share of the leg's pipe before it, and all its fittings and devices.
+        """
         flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float))
-        upto[-1] += sum((device.loss_m(flow) for device in self.route.devices), np.zeros_like(flow))
-        if not self.route.closed_loop:
-            upto += self.route.drawdown_s_m2 * flow
-        rows = [upto[index] + static_m + pressure_m for index, static_m, pressure_m in self.points]
-        return np.array(rows)
+        pipe, fittings = self.losses_m(flow)
+        upto = np.cumsum(pipe + fittings + self.device_losses_m(flow), axis=0)
+        rows = [upto[point.leg] - (1.0 - point.share) * pipe[point.leg] + (point.static_m + point.pressure_m) for point in self.points]
+        rows[-1] += sum((device.loss_m(flow) for device in self.route.devices), np.zeros_like(flow))
+        heads = np.array(rows)
+        return heads if self.route.closed_loop else heads + self.route.drawdown_s_m2 * flow
+
+    @cached_property
+    def turbulent_from_m3s(self) -> float:
+        """The pump's flow from which every pipe runs turbulent for certain."""
+        flows = [
+            friction.TURBULENT_FROM * self.water.kinematic_viscosity_m2_s * np.pi / 4 * leg.inside_diameter_m / leg.pipe_share
+            for leg in self.route.legs if leg.pipe_share > 0
+        ]  # fmt: skip
+        return float(max(flows, default=0.0)) * 1.01
 
     def head_m(self, flow_m3s: ArrayLike) -> Array:
         """Total head [m]: the largest over the points. Same shape as ``flow_m3s``."""
@@ -182,7 +261,7 @@ class SystemCurve:
         """Head [m] at no flow: lift and pressure alone."""
         return self.head_at(0.0)
 
-    def governing(self, flow_m3s: float) -> tuple[int, float, float]:
+    def governing(self, flow_m3s: float) -> Point:
         """The point of :attr:`points` that asks for most at one flow; the later one when two ask alike."""
         heads = self.heads_to_points_m(flow_m3s)[:, 0]
         return self.points[len(heads) - 1 - int(np.argmax(heads[::-1]))]
@@ -191,25 +270,42 @@ class SystemCurve:
         """The head at one flow [m3/s] as lines that add up to it."""
         pipe, fittings = self.losses_m(flow_m3s)
         velocities = self.velocities_m_s(flow_m3s)[:, 0]
-        governing, static_m, _ = self.governing(flow_m3s)
-        lines = [] if self.route.closed_loop else self._fixed_lines(governing, static_m, flow_m3s)
-        for index in range(len(self.route.legs)):
-            counted, velocity = index <= governing, float(velocities[index])
-            lines.append(LedgerLine("pipe", index, float(pipe[index, 0]), velocity, counted))
-            if self.route.legs[index].k_sum or self.route.legs[index].equivalent_length_m:
+        governing = self.governing(flow_m3s)
+        lines = [] if self.route.closed_loop else self._fixed_lines(governing, flow_m3s)
+        for index, leg in enumerate(self.route.legs):
+            counted, velocity, along = index <= governing.leg, float(velocities[index]), float(pipe[index, 0])
+            if index == governing.leg and governing.share < 1:
+                lines.append(LedgerLine("pipe", index, along * governing.share, velocity))
+                lines.append(LedgerLine("pipe", index, along * (1.0 - governing.share), velocity, False))
+            else:
+                lines.append(LedgerLine("pipe", index, along, velocity, counted))
+            if leg.k_sum or leg.k1_sum or leg.equivalent_length_m:
                 lines.append(LedgerLine("fittings", index, float(fittings[index, 0]), velocity, counted))
-        last = governing == len(self.route.legs) - 1
+            for device in leg.devices:
+                lines.append(LedgerLine("device", index, float(device.loss_m(np.asarray(flow_m3s * leg.pipe_share))), None, counted, device.name))
+        at_end = governing.leg == len(self.route.legs) - 1 and governing.share == 1
         for device in self.route.devices:
-            lines.append(LedgerLine("device", None, float(device.loss_m(np.asarray(flow_m3s))), None, last, device.name))
+            lines.append(LedgerLine("device", None, float(device.loss_m(np.asarray(flow_m3s))), None, at_end, device.name))
         total = sum(line.head_m for line in lines if line.counted)
-        return Ledger(flow_m3s, tuple(lines), total, governing)
+        return Ledger(flow_m3s, tuple(lines), total, governing.leg, governing.share)
 
-    def _fixed_lines(self, governing: int, static_m: float, flow_m3s: float) -> list[LedgerLine]:
-        route, lines = self.route, [LedgerLine("static", governing, static_m)]
-        if route.delivery_pressure_pa and governing == len(route.legs) - 1:
-            lines.append(LedgerLine("delivery_pressure", governing, self.water.head_m(route.delivery_pressure_pa)))
+    def _fixed_lines(self, governing: Point, flow_m3s: float) -> list[LedgerLine]:
+        route = self.route
+        lines = [LedgerLine("static", governing.leg, governing.static_m, name="top" if governing.share < 1 else "")]
+        if route.delivery_pressure_pa and governing.leg == len(route.legs) - 1 and governing.share == 1:
+            lines.append(LedgerLine("delivery_pressure", governing.leg, self.water.head_m(route.delivery_pressure_pa)))
         if route.supply_pressure_pa:
             lines.append(LedgerLine("supply_pressure", None, -self.water.head_m(route.supply_pressure_pa)))
         if route.drawdown_s_m2:
             lines.append(LedgerLine("drawdown", None, route.drawdown_s_m2 * flow_m3s))
         return lines
+
+
+def _that_may_govern(points: list[Point]) -> list[Point]:
+    """The points less the high ground that later ground within its leg tops anyway: losses only grow on the way."""
+    kept: list[Point] = []
+    for point in points:
+        while kept and kept[-1].share < 1 and kept[-1].leg == point.leg and kept[-1].static_m + kept[-1].pressure_m <= point.static_m + point.pressure_m:
+            kept.pop()
+        kept.append(point)
+    return kept

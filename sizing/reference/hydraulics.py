@@ -67,7 +67,7 @@ def route_head(given: Inputs) -> Answers:
     system = _system(given["route"])
     answers: Answers = {}
     for i, flow in enumerate(given["flows_m3s"], 1):
-        governing, static_m, pressure_m = system.governing(flow)
+        governing, static_m, pressure_m, _ = system.governing(flow)
         pipe, fittings = system.losses_m(flow)
         velocities = system.velocities_m_s(flow)
         answers |= {
