@@ -12,30 +12,35 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from sizing import run, units
+from sizing import items, run, units
 from sizing.errors import SizingError, UnknownName
 from sizing.facts import List, Question, rows_of
-from sizing.job import MOST_LEGS, MOST_ROWS, STANDINGS, Figure, FittingEntry, Job, LegEntry, Row, Standing
+from sizing.job import MOST_LEGS, MOST_ROWS, STANDINGS, Figure, FittingEntry, FittingMethod, Job, LegEntry, Row, Standing, Surveyed
 from sizing.kinds import kind
-from sizing.pipework import fitting
+from sizing.pipework import fitting, survey
 from sizing.pipework import pipe as pipes
 from sizing.pipework.fitting import Counted
 from sizing.pipework.route import FrictionMethod
+from sizing.pipework.survey import Pairs
 from sizing.units import SYSTEMS, System
 
+MOST_ABREAST = 20
 _TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
 _CHOICES: dict[str, tuple[str, ...]] = {
-    "units": SYSTEMS, "friction": get_args(FrictionMethod), "fitting_method": ("k", "equivalent_length"),
+    "units": SYSTEMS, "friction": get_args(FrictionMethod), "fitting_method": get_args(FittingMethod), "filters": ("dirty", "clean"),
 }  # fmt: skip
 # Bounds of a leg's figures [m]: (lowest, highest, dimension of its unit).
 LEG_FIGURES = {
     "length": (0.0, run.LONGEST_LEG_M, "length"),
     "ends_at": (-run.HIGHEST_LEVEL_M, run.HIGHEST_LEVEL_M, "length"),
     "bore": (0.002, 3.0, "bore"),
+    "share": (0.0, 1.0, "ratio"),
 }
 
 
-_LEG_LABELS = {"length": "the length of a leg", "ends_at": "the level a leg ends at", "bore": "the bore of a leg"}
+_LEG_LABELS = {"length": "the length of a leg", "ends_at": "the level a leg ends at", "bore": "the bore of a leg",
+               "share": "the share of the flow in a leg"}  # fmt: skip
+_ALLOWANCE = (0.0, 3.0)
 
 
 class EditError(SizingError):
@@ -103,7 +108,9 @@ def text_at(job: Job, path: str) -> str:
         return run.pipe_label(entry)
     if name == "fittings":
         return fitting.write([Counted(one.fitting, one.count) for one in entry.fittings])
-    return _shown(getattr(entry, name, None), part)
+    if name == "items":
+        return items.write(entry.items)
+    return str(entry.abreast) if name == "abreast" else _shown(getattr(entry, name, None), part)
 
 
 def _cell_text(job: Job, key: str, rest: str) -> str:
@@ -125,6 +132,8 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
         return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
     if head in _CHOICES and not rest:
         return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
+    if head == "allowance" and not rest:
+        return lambda text: job.model_copy(update={"allowance": _allowance(text)})
     if head == "pump" and not rest:
         return lambda text: job.model_copy(update={"pump": _short(text, 200) or None})
     if head == "answers" and rest:
@@ -138,6 +147,14 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
         entry = job.leg(leg_id)
         return lambda text: _with_leg(job, entry.model_copy(update=_leg_change(job, entry, field, text)))
     raise EditError(f"no job has a field '{path}'")
+
+
+def _allowance(text: str) -> Figure | None:
+    if not text.strip():
+        return None
+    figure = Figure.read(text, "ratio", "%")
+    check_bounds(figure, *_ALLOWANCE, "the allowance for fittings", "ratio")
+    return figure
 
 
 def _question(questions: tuple[Question, ...], key: str) -> Question:
@@ -241,17 +258,39 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     if name == "fittings":
         return {"fittings": tuple(FittingEntry(fitting=one.fitting_id, count=one.count) for one in fitting.read(text))}
     if name == "pipe":
-        found = pipes.read(text)
-        return {"series": found.series, "nominal": found.nominal, "bore": None}
+        return _pipe(job, entry, text)
+    if name == "wall":
+        if text:
+            pipes.wall(text)
+        return {"wall": text}
+    if name == "abreast":
+        return {"abreast": _abreast(text)}
+    if name == "items":
+        return {"items": items.read(text, job.units)}
     raise EditError(f"a leg has no field '{field}'")
+
+
+def _pipe(job: Job, entry: LegEntry, text: str) -> dict[str, Any]:
+    """A pipe by its label, or 'bore 52 mm' for one that no table has (its wall stays like the pipe before)."""
+    if text.strip().lower().startswith("bore"):
+        return {"bore": _leg_figure(job, entry, "bore", text.strip()[4:])}
+    found = pipes.read(text)
+    return {"series": found.series, "nominal": found.nominal, "bore": None}
+
+
+def _abreast(text: str) -> int:
+    plain = text.strip().removesuffix("×").removesuffix("x").strip() or "1"
+    if not plain.isascii() or not plain.isdigit() or not 1 <= int(plain) <= MOST_ABREAST:
+        raise SizingError(f"'{text.strip()}': 1 to {MOST_ABREAST} like pipes may lie side by side; write for example 2")
+    return int(plain)
 
 
 def _leg_figure(job: Job, entry: LegEntry, name: str, text: str) -> Figure | None:
     low, high, dimension = LEG_FIGURES[name]
     before = getattr(entry, name)
-    if not text.strip() and (before is None or name == "bore"):
+    if not text.strip() and (before is None or name in ("bore", "share") or entry.survey):
         return None
-    figure = Figure.read(text, dimension, units.SHOWN[dimension][job.units].unit, before.standing if before else "told")
+    figure = Figure.read(text, dimension, "%" if name == "share" else units.SHOWN[dimension][job.units].unit, before.standing if before else "told")
     check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
     return figure
 
@@ -262,6 +301,42 @@ def _leg_standing(entry: LegEntry, name: str, text: str) -> Figure:
         raise SizingError("give the figure first, then say where it is from")
     changed: Figure = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
     return changed
+
+
+def set_survey(job: Job, leg_id: str, pairs: Pairs, *, shift: bool) -> Job:
+    """The job with the ground of a leg as surveyed; ``shift`` raises it as a whole to where the leg begins.
+
+    Length and end of the leg are the survey's from then on.
+
+    Raises
+    ------
+    SizingError
+        No such leg; or it is to be shifted and nobody knows yet where the leg begins.
+    """
+    entry = job.leg(leg_id)
+    if shift:
+        at = job.legs.index(entry)
+        begins = job.legs[at - 1].ends_at if at else None
+        if begins is None:
+            raise SizingError(
+                "it cannot be shifted: the leg before it has no level yet that it ends at. Give that first, or take the levels as they are"
+            )
+        pairs = survey.shifted(pairs, begins.si("length"))
+    points = tuple(Surveyed(distance_m=round(distance, 3), elevation_m=round(elevation, 3)) for distance, elevation in pairs)
+    checked = LegEntry.model_validate(entry.model_dump() | {"survey": [point.model_dump() for point in points], "length": None, "ends_at": None})
+    return _with_leg(job, checked)
+
+
+def drop_survey(job: Job, leg_id: str) -> Job:
+    """The job without the survey of a leg; its length and end stay, as figures from a drawing."""
+    entry = job.leg(leg_id)
+    if not entry.survey:
+        return job
+    kept = {
+        name: getattr(entry, name) or Figure(value=round(value, 2), unit="m", standing="drawing")
+        for name, value in (("length", survey.length_m(entry.survey)), ("ends_at", entry.survey[-1].elevation_m))
+    }
+    return _with_leg(job, entry.model_copy(update={"survey": (), **kept}))
 
 
 def _with_leg(job: Job, changed: LegEntry) -> Job:

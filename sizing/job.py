@@ -6,7 +6,9 @@ This is the open job file. Version 1; older versions are brought up by :data:`UP
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable
+from itertools import pairwise
 from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
@@ -14,6 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from sizing import quantity, units
 from sizing.errors import SizingError
 from sizing.pipework import fitting as fittings
+from sizing.pipework import pipe as pipes
 from sizing.pipework.route import FrictionMethod
 from sizing.units import System
 
@@ -28,6 +31,9 @@ STANDING_WORDS = {
 }
 MOST_LEGS = 40
 MOST_ROWS = 60
+MOST_ITEMS = 12
+MOST_SURVEYED = 5000
+FittingMethod = Literal["k", "hooper", "darby", "equivalent_length", "percent"]
 _SHORT, _LONG = 200, 5000
 
 
@@ -59,21 +65,42 @@ class Figure(_Part):
         found = units.find(self.unit, dimension)
         return (found or units.unit(self.unit, dimension)).to_si(self.value)
 
+    def plus_minus_si(self, dimension: str) -> float | None:
+        """The typed plus-or-minus in the SI unit of a dimension; None when none was typed."""
+        if self.plus_minus is None:
+            return None
+        return abs(self.model_copy(update={"value": self.value + self.plus_minus}).si(dimension) - self.si(dimension))
+
     @staticmethod
     def read(text: str, dimension: str, default_unit: str, standing: Standing = "told") -> Figure:
-        """A figure from typed text; the unit is written out where the text left it away.
+        """A figure from typed text, with its plus-or-minus if it has one ('12 m ± 0.5 m', '12 +- 5 %').
+
+        The unit is written out where the text left it away.
 
         Raises
         ------
         UnreadableQuantity
         """
-        read = quantity.read(text, dimension, default_unit)
+        plain, _, spread = re.sub(r"\+/?-", "±", text).partition("±")
+        read = quantity.read(plain, dimension, default_unit)
         written = f"{read.text} {read.unit.symbol}" if read.bare else read.text
-        return Figure(value=read.value, unit=read.unit.symbol, standing=standing, text=written)
+        if not spread.strip():
+            return Figure(value=read.value, unit=read.unit.symbol, standing=standing, text=written)
+        wide = _spread(spread, read.value, dimension, read.unit.symbol)
+        return Figure(value=read.value, unit=read.unit.symbol, standing=standing, text=f"{written} ± {spread.strip()}", plus_minus=wide)
 
     def shown(self) -> str:
         """The figure as it was typed, or its plain value and unit."""
         return self.text or f"{self.value:g} {self.unit}"
+
+
+def _spread(text: str, value: float, dimension: str, unit: str) -> float:
+    """A plus-or-minus in the unit of its figure: a share of it, or so much in a unit of its own."""
+    if text.strip().endswith("%"):
+        return abs(value) * quantity.read(text, "ratio", "%").si
+    read = quantity.read(text, dimension, unit)
+    known = units.find(unit, dimension) or units.unit(unit, dimension)
+    return abs((read.si - quantity.read("0", dimension, read.unit.symbol).si) / known.scale)
 
 
 class FittingEntry(_Part):
@@ -89,8 +116,34 @@ class FittingEntry(_Part):
         return value
 
 
+class ItemPoint(_Part):
+    """What an item loses at one flow, as a head or a pressure; ``dirty`` when it is due for cleaning."""
+
+    flow: Figure
+    loss: Figure
+    dirty: Figure | None = None
+
+
+class ItemEntry(_Part):
+    """Something in a leg with a loss of its own: a filter, a meter, a heater."""
+
+    name: str = Field(min_length=1, max_length=60)
+    points: tuple[ItemPoint, ...] = Field(min_length=1, max_length=30)
+
+
+class Surveyed(_Part):
+    """One point of a survey: distance over ground from the leg's beginning, and elevation, both in metres."""
+
+    distance_m: float = Field(ge=0, le=100_000)
+    elevation_m: float = Field(ge=-2000, le=9000)
+
+
 class LegEntry(_Part):
-    """A stretch of one pipe as entered; a bore of one's own takes the place of a size from the table."""
+    """A stretch of one pipe as entered; a bore of one's own takes the place of a size from the table.
+
+    ``share`` is the part of the pump's flow that runs in it (a branch after a tee), split over ``abreast`` like pipes.
+    A survey gives length and end where these were not typed.
+    """
 
     id: str = Field(pattern=r"^[a-z0-9]{1,12}$")
     name: str = Field("", max_length=60)
@@ -101,6 +154,25 @@ class LegEntry(_Part):
     length: Figure | None = None
     ends_at: Figure | None = None
     fittings: tuple[FittingEntry, ...] = ()
+    wall: str = ""
+    share: Figure | None = None
+    abreast: int = Field(1, ge=1, le=20)
+    items: tuple[ItemEntry, ...] = Field((), max_length=MOST_ITEMS)
+    survey: tuple[Surveyed, ...] = Field((), max_length=MOST_SURVEYED)
+
+    @field_validator("wall")
+    @classmethod
+    def _known_wall(cls, value: str) -> str:
+        if value:
+            pipes.wall(value)
+        return value
+
+    @field_validator("survey")
+    @classmethod
+    def _goes_on(cls, survey: tuple[Surveyed, ...]) -> tuple[Surveyed, ...]:
+        if len(survey) == 1 or any(after.distance_m <= before.distance_m for before, after in pairwise(survey)):
+            raise ValueError("a survey has two points or more, each further on than the one before")
+        return survey
 
 
 class Row(_Part):
@@ -124,7 +196,9 @@ class Job(_Part):
     lists: dict[str, tuple[Row, ...]] = Field(default_factory=dict)
     legs: tuple[LegEntry, ...] = Field((), max_length=MOST_LEGS)
     friction: FrictionMethod = "darcy_weisbach"
-    fitting_method: Literal["k", "equivalent_length"] = "k"
+    fitting_method: FittingMethod = "k"
+    allowance: Figure | None = None
+    filters: Literal["clean", "dirty"] = "dirty"
     pump: str | None = None
     pending: dict[str, str] = Field(default_factory=dict)
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import pairwise
 
+from sizing import items
 from sizing.errors import SizingError, check_range
 from sizing.facts import MissingFact
 from sizing.job import Figure, Job, LegEntry
-from sizing.pipework import fitting
+from sizing.pipework import fitting, survey
 from sizing.pipework import pipe as pipes
 from sizing.pipework.fitting import Counted
 from sizing.pipework.route import Device, Leg, Route, SystemCurve
@@ -30,6 +31,19 @@ def pipe_label(entry: LegEntry) -> str:
     return f"bore {entry.bore.shown()}" if entry.bore is not None else pipes.pipe(entry.series, entry.nominal).label
 
 
+def pipes_label(entry: LegEntry) -> str:
+    """The same with how many lie side by side and the wall, where these are not as usual."""
+    many = f"{entry.abreast} × " if entry.abreast > 1 else ""
+    return many + pipe_label(entry) + (f", {pipes.wall(entry.wall).label}" if entry.wall else "")
+
+
+def length_label(entry: LegEntry) -> str:
+    """The length of a leg as it was typed, or as surveyed; '' while it is not known."""
+    if entry.length is None and entry.survey:
+        return f"{survey.length_m(entry.survey):.4g} m"
+    return entry.length.shown() if entry.length else ""
+
+
 def leg_name(entry: LegEntry, number: int) -> str:
     """What to call a leg."""
     return entry.name or f"leg {number}"
@@ -45,7 +59,7 @@ def legs_in_use(job: Job) -> tuple[LegEntry, ...]:
 
     So a leg that was just added does not take the result away; it is listed as missing meanwhile.
     """
-    begun = tuple(leg for leg in job.legs if leg.length is not None or leg.ends_at is not None)
+    begun = tuple(leg for leg in job.legs if leg.length is not None or leg.ends_at is not None or leg.survey)
     return begun or job.legs
 
 
@@ -82,29 +96,75 @@ class Ends:
     share_of_common_legs: float = 1.0
 
 
-def leg(entry: LegEntry, number: int, method: str, *, closed_loop: bool = False, flow_share: float = 1.0) -> Leg:
-    """One leg in SI.
+DEFAULT_ALLOWANCE = 0.15  # of the pipe's friction, for fittings: the crude school
+
+
+def allowance(job: Job) -> float:
+    """Share of the pipe's friction that the crude school allows for fittings."""
+    return DEFAULT_ALLOWANCE if job.allowance is None else job.allowance.si("ratio")
+
+
+def share(entry: LegEntry) -> float:
+    """Share of the pump's flow that a leg carries."""
+    return 1.0 if entry.share is None else entry.share.si("ratio")
+
+
+def length_m(entry: LegEntry, number: int) -> float:
+    """Length of a leg [m]: as typed, else along its survey.
+
+    Raises
+    ------
+    MissingFact, SizingError
+        Neither is there; or it is shorter than the ground that was surveyed.
+    """
+    surveyed = survey.length_m(entry.survey)
+    if entry.length is None and entry.survey:
+        return surveyed
+    found = _needed(entry.length, entry, "length", "length", number)
+    if found < 0.999 * surveyed:
+        raise SizingError(f"{the_leg(entry, number)} is {found:.4g} m long, and its survey runs over {surveyed:.4g} m")
+    return found
+
+
+def _end_m(entry: LegEntry, number: int) -> float:
+    if entry.ends_at is None and entry.survey:
+        return entry.survey[-1].elevation_m
+    return _needed(entry.ends_at, entry, "ends_at", "end level", number)
+
+
+def _fittings(entry: LegEntry, job: Job, inside_m: float, leg_m: float) -> dict[str, float]:
+    """What the fittings of a leg cost by the job's school: parts of a :class:`Leg`."""
+    counted = [Counted(one.fitting, one.count) for one in entry.fittings]
+    if job.fitting_method == "percent":
+        return {"k_sum": 0.0, "equivalent_length_m": allowance(job) * leg_m}
+    if job.fitting_method == "equivalent_length":
+        return {"k_sum": 0.0, "equivalent_length_m": sum(one.count * fitting.equivalent_length_m(one.fitting_id, inside_m) for one in counted)}
+    if job.fitting_method == "k":
+        return {"k_sum": fitting.k_sum(counted, inside_m)}
+    pairs = [(one.count, *fitting.k_parts(one.fitting_id, inside_m, job.fitting_method)) for one in counted]
+    return {"k_sum": sum(count * k for count, k, _ in pairs), "k1_sum": sum(count * k1 for count, _, k1 in pairs)}
+
+
+def leg(entry: LegEntry, number: int, job: Job, liquid: Water, *, closed_loop: bool = False, flow_share: float = 1.0) -> Leg:
+    """One leg in SI, by the job's schools; ``flow_share`` comes on top of the leg's own.
 
     Raises
     ------
     MissingFact
         Its length or the level it ends at is not known yet.
+    SizingError
+        No table knows a Hazen-Williams C of its wall.
     """
-    inside = bore_m(entry)
-    counted = [Counted(one.fitting, one.count) for one in entry.fittings]
-    rough = pipes.usual_roughness(entry.series)
-    by_length = method == "equivalent_length"
+    inside, long_m = bore_m(entry), length_m(entry, number)
+    wall = pipes.wall_of(entry.series, entry.wall)
+    if wall.hazen_williams_c is None and job.friction == "hazen_williams":
+        raise SizingError(f"no table knows a Hazen-Williams C for {wall.label}: reckon by Darcy-Weisbach")
     return Leg(
-        inside_diameter_m=inside,
-        length_m=_needed(entry.length, entry, "length", "length", number),
-        roughness_m=rough.design_m,
-        k_sum=0.0 if by_length else fitting.k_sum(counted, inside),
-        equivalent_length_m=sum(one.count * fitting.equivalent_length_m(one.fitting_id, inside) for one in counted) if by_length else 0.0,
-        hazen_williams_c=rough.hazen_williams_design or 150.0,
-        end_elevation_m=0.0 if closed_loop else _needed(entry.ends_at, entry, "ends_at", "end level", number),
-        flow_share=flow_share,
-        name=leg_name(entry, number),
-    )
+        inside_diameter_m=inside, length_m=long_m, roughness_m=min(wall.roughness_m, inside / 4), hazen_williams_c=wall.hazen_williams_c or 150.0,
+        end_elevation_m=0.0 if closed_loop else _end_m(entry, number), flow_share=flow_share * share(entry), name=leg_name(entry, number),
+        abreast=entry.abreast, devices=tuple(items.device(one, liquid, dirty=job.filters == "dirty") for one in entry.items),
+        tops=() if closed_loop else survey.tops(entry.survey), **_fittings(entry, job, inside, long_m),
+    )  # fmt: skip
 
 
 def route(job: Job, ends: Ends, liquid: Water) -> Route:
@@ -120,7 +180,7 @@ def route(job: Job, ends: Ends, liquid: Water) -> Route:
     used = legs_in_use(job)
     legs = tuple(
         leg(
-            entry, job.legs.index(entry) + 1, job.fitting_method, closed_loop=ends.closed_loop,
+            entry, job.legs.index(entry) + 1, job, liquid, closed_loop=ends.closed_loop,
             flow_share=1.0 if index == 0 else ends.share_of_common_legs,
         )
         for index, entry in enumerate(used)
@@ -140,7 +200,7 @@ def route(job: Job, ends: Ends, liquid: Water) -> Route:
         raise SizingError("a suction leg stands behind a delivery leg: the suction legs come first")
     return Route(
         legs, ends.start_level_m, liquid.pressure_pa(ends.supply_head_m), liquid.pressure_pa(ends.delivery_head_m), ends.closed_loop,
-        suction_legs=suction, method=job.friction, devices=ends.devices, drawdown_s_m2=ends.drawdown_s_m2,
+        suction_legs=suction, method=job.friction, fittings_by=job.fitting_method, devices=ends.devices, drawdown_s_m2=ends.drawdown_s_m2,
     )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from sizing import units
 from sizing.job import LegEntry
 from sizing.pipework import fitting, friction
 from sizing.pipework.route import Ledger, LedgerLine, SystemCurve
-from sizing.run import leg_name, pipe_label
+from sizing.run import leg_name, length_label, pipes_label, share
 from sizing.said import Measure, Working
 from sizing.units import System
 
@@ -37,8 +37,8 @@ class Tape:
     governing_leg: str
 
     def leg_loss_m(self, leg_id: str) -> float:
-        """What one leg loses in pipe and fittings [m]."""
-        return sum(line.head_m for line in self.lines if line.leg_id == leg_id and line.code in ("pipe", "fittings"))
+        """What one leg loses in pipe, fittings and items [m]."""
+        return sum(line.head_m for line in self.lines if line.leg_id == leg_id and line.code in ("pipe", "fittings", "device"))
 
     def figures(self, system: System) -> tuple[list[str], str]:
         """The lines' heads and the total as text, rounded so that the shown lines add up to the shown total."""
@@ -70,19 +70,23 @@ def _line(legs: Sequence[LegEntry], line: LedgerLine, ledger: Ledger, system: Sy
     index = ledger.governing_leg if line.leg is None else line.leg
     entry, number = legs[index], index + 1
     name, velocity = leg_name(entry, number), None if line.velocity_m_s is None else Measure(line.velocity_m_s, "velocity")
-    label, detail = _words(legs, line, index, name)
+    label, detail = _words(legs, line, index, name, ledger)
     working = _WORKINGS[line.code](line, index, ledger, system)
     return TapeLine(line.code, label, detail, line.head_m, line.counted, velocity, entry.id if line.leg is not None else "", working)
 
 
-def _words(legs: Sequence[LegEntry], line: LedgerLine, index: int, name: str) -> tuple[str, str]:
+def _words(legs: Sequence[LegEntry], line: LedgerLine, index: int, name: str, ledger: Ledger) -> tuple[str, str]:
     entry = legs[index]
     if line.code == "static":
         where = "the outlet" if index == len(legs) - 1 else f"the high end of the {name}"
+        if line.name == "top":
+            where = f"the highest ground of the {name}"
         return f"Up from the water to {where}", ""
     if line.code == "pipe":
-        length = entry.length.shown() if entry.length else ""
-        return name[:1].upper() + name[1:], f"{length} of {pipe_label(entry)}"
+        if not line.counted and line.leg == ledger.governing_leg:
+            return "", "the rest, beyond the highest ground"
+        carries = f", {share(entry):.0%} of the flow" if entry.share else ""
+        return name[:1].upper() + name[1:], f"{length_label(entry)} of {pipes_label(entry)}{carries}"
     if line.code == "fittings":
         return "", ", ".join((f"{one.count} × " if one.count > 1 else "") + fitting.fitting(one.fitting).label for one in entry.fittings)
     if line.code == "device":
@@ -96,7 +100,8 @@ def _words(legs: Sequence[LegEntry], line: LedgerLine, index: int, name: str) ->
 
 
 def _static(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
-    end, start = system.route.legs[index].end_elevation_m, system.route.start_level_m
+    start = system.route.start_level_m
+    end = line.head_m + start
     inputs = (("level it must reach", Measure(end, "length")), ("water level when the pump stops", Measure(start, "length")))
     return Working(
         "Static head", "level reached − water level", inputs, Measure(line.head_m, "length"), "Water to outlet, never from the pump's body"
@@ -133,18 +138,33 @@ def _pipe(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> 
     return Working("Pipe friction", "f L/d v²/2g", inputs, Measure(line.head_m, "length"), friction.VALIDITY["darcy_weisbach"].source)
 
 
+_FITTINGS_BY: dict[str, tuple[str, str]] = {
+    "k": ("sum of K × v²/2g", "TP-410, K = f_T L/D"),
+    "hooper": ("(sum of K∞ + sum of K1 / Re) × v²/2g", "Hooper 2-K, 1981"),
+    "darby": ("(sum of K∞ + sum of K1 / Re) × v²/2g", "Darby 3-K, 2001"),
+    "equivalent_length": ("friction of their equivalent length, L/D × d", "TP-410 length ratios"),
+    "percent": ("a share of the pipe's friction", "crude school: never for short runs with many fittings"),
+}
+
+
 def _fittings(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
     leg, velocity = system.route.legs[index], Measure(line.velocity_m_s or 0.0, "velocity")
+    result = Measure(line.head_m, "length")
+    formula, source = _FITTINGS_BY[system.route.fittings_by]
     if leg.equivalent_length_m:
-        inputs: tuple[tuple[str, Measure | str], ...] = (("equivalent length", Measure(leg.equivalent_length_m, "length")), ("speed v", velocity))
-        return Working("Fittings", "friction of their equivalent length, L/D × d", inputs, Measure(line.head_m, "length"), "TP-410 length ratios")
-    return Working(
-        "Fittings",
-        "sum of K × v²/2g",
-        (("sum of K", f"{leg.k_sum:.2f}"), ("speed v", velocity)),
-        Measure(line.head_m, "length"),
-        "TP-410, K = f_T L/D",
-    )
+        return Working(
+            "Fittings", formula, (("equivalent length", Measure(leg.equivalent_length_m, "length")), ("speed v", velocity)), result, source
+        )
+    inputs: tuple[tuple[str, Measure | str], ...] = (("sum of K", f"{leg.k_sum:.2f}"), ("speed v", velocity))
+    if leg.k1_sum:
+        reynolds = float(friction.reynolds(velocity.value_si, leg.inside_diameter_m, system.water.kinematic_viscosity_m2_s))
+        inputs = (
+            ("sum of K∞", f"{leg.k_sum:.2f}"),
+            ("sum of K1", f"{leg.k1_sum:.0f}"),
+            ("Reynolds number", units.number_text(reynolds, 0)),
+            ("speed v", velocity),
+        )
+    return Working("Fittings", formula, inputs, result, source)
 
 
 def _drawdown(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
@@ -156,14 +176,16 @@ def _drawdown(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve)
 
 
 def _device(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
-    device = next(one for one in system.route.devices if one.name == line.name)
+    leg = None if line.leg is None else system.route.legs[line.leg]
+    device = next(one for one in (leg.devices if leg else system.route.devices) if one.name == line.name)
     inputs = (
-        ("flow", Measure(ledger.flow_m3s, "flow")), ("rated flow", Measure(device.rated_flow_m3s, "flow")),
+        ("flow", Measure(ledger.flow_m3s * (leg.pipe_share if leg else 1.0), "flow")), ("rated flow", Measure(device.rated_flow_m3s, "flow")),
         ("loss at the rated flow", Measure(device.rated_head_m, "length")),
     )  # fmt: skip
     return Working(
-        "Loss of a device", "rated loss × (flow / rated flow)²", inputs, Measure(line.head_m, "length"), "turbulent loss grows with the flow squared"
-    )
+        "Loss of a device", "along its own curve" if device.points else "rated loss × (flow / rated flow)²", inputs, Measure(line.head_m, "length"),
+        f"{len(device.points)} points of its maker, the root of the loss straight between them" if device.points else "turbulent loss grows with the flow squared",
+    )  # fmt: skip
 
 
 _WORKINGS = {

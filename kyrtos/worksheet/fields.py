@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sizing import edit, units
+from sizing import edit, items, units
 from sizing.facts import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.job import Figure, Job, LegEntry
 from sizing.pipework import fitting
 from sizing.pipework.fitting import Counted
-from sizing.run import pipe_label
+from sizing.pipework.pipe import walls
+from sizing.run import length_label, pipe_label
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,12 @@ class LegRow:
     ends_at: Field
     fittings: Field
     side: Field
+    wall: Field
+    share: Field
+    abreast: Field
+    items: Field
+    more: bool  # whether any of the fields that most legs never need is filled
+    survey: str
     speed: str
     loss: str
 
@@ -152,6 +159,14 @@ def _other_unit(figure: Figure | None, dimension: str, job: Job) -> str:
 _SIDES = (Choice("suction", "before the pump"), Choice("delivery", "behind the pump"))
 
 
+_WALLS = (Choice("", "usual for this pipe"), *(Choice(one.code, one.label) for one in walls().values()))
+
+
+def _surveyed(entry: LegEntry) -> str:
+    """What is known of the ground along a leg."""
+    return f"{len(entry.survey)} points over {length_label(entry)}" if entry.survey else ""
+
+
 def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str) -> LegRow:
     """The row of one leg."""
 
@@ -160,7 +175,19 @@ def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str
         typed, problem = pending(job, path)
         value = typed if typed is not None else has.shown() if has else ""
         unit = units.SHOWN["length"][job.units].unit
-        return Field(path, label, "figure", value, problem, standing=has.standing if has else "", placeholder=unit, needed=path in missing)
+        if name == "share":
+            return Field(path, label, "figure", value, problem, placeholder="100 %")
+        surveyed = length_label(entry) if name == "length" else "as surveyed"
+        return Field(
+            path,
+            label,
+            "figure",
+            value,
+            problem,
+            standing=has.standing if has else "",
+            placeholder=surveyed if entry.survey else unit,
+            needed=path in missing,
+        )
 
     def words(name: str, label: str, now: str) -> Field:
         path = f"legs.{entry.id}.{name}"
@@ -171,7 +198,12 @@ def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str
     return LegRow(
         entry.id, number, words("name", "leg", entry.name), words("pipe", "pipe", pipe_label(entry)),
         figure("length", "length"), figure("ends_at", "ends at"), words("fittings", "fittings", fitting.write(counted)),
-        Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES), speed, loss,
+        Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
+        Field(f"legs.{entry.id}.wall", "wall", "choice", entry.wall, choices=_WALLS), figure("share", "carries"),
+        words("abreast", "side by side", str(entry.abreast)), words("items", "items with a loss of their own", items.write(entry.items)),
+        bool(entry.wall or entry.share or entry.abreast > 1 or entry.items or entry.survey
+             or any(path.startswith(f"legs.{entry.id}.{name}") for path in job.pending for name in ("share", "abreast", "items"))),
+        _surveyed(entry), speed, loss,
     )  # fmt: skip
 
 

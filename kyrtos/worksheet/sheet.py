@@ -9,7 +9,7 @@ from kyrtos.drawing.picture import NARROW, WIDE, Picture, picture
 from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.fields import Field, LegRow, ListView
-from sizing import family, units
+from sizing import family, run, units
 from sizing.errors import SizingError
 from sizing.facts import Choice
 from sizing.kinds.base import CHECK_WORDS, Check, Way
@@ -24,8 +24,12 @@ _STAGES = (("water", "The water"), ("flow", "How much"), ("run", "The run"), ("p
 _MOST_SHOWN = 6
 _METHODS = (
     ("friction", "Friction by", (Choice("darcy_weisbach", "Darcy-Weisbach"), Choice("hazen_williams", "Hazen-Williams"))),
-    ("fitting_method", "Fittings by", (Choice("k", "K by size"), Choice("equivalent_length", "equivalent length"))),
-)
+    ("fitting_method", "Fittings by", (
+        Choice("k", "K by size"), Choice("hooper", "K by size and Reynolds (2-K)"), Choice("darby", "K by size and Reynolds (3-K)"),
+        Choice("equivalent_length", "equivalent length"), Choice("percent", "so much of the pipe"),
+    )),
+    ("filters", "Filters are", (Choice("dirty", "due for cleaning"), Choice("clean", "clean"))),
+)  # fmt: skip
 SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
 
 
@@ -167,8 +171,31 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         cautions=sizing.kind.cautions, datum=sizing.kind.datum, closed_loop=sizing.kind.closed_loop,
         has_suction=any(leg.side == "suction" for leg in sizing.kind.default_legs),
         fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
-        methods=tuple(Field(path, label, "choice", getattr(sizing.job, path), choices=choices) for path, label, choices in _METHODS), conflict=conflict,
+        methods=_methods(sizing), conflict=conflict,
     )  # fmt: skip
+
+
+def _methods(sizing: Sizing) -> tuple[Field, ...]:
+    """Which schools the run is reckoned by; what they do not ask is left out."""
+    job = sizing.job
+    fouling = any(point.dirty for leg in job.legs for item in leg.items for point in item.points)
+    shown = [Field(path, label, "choice", getattr(job, path), choices=choices) for path, label, choices in _METHODS if path != "filters" or fouling]
+    if job.fitting_method == "percent":
+        typed, problem = fields.pending(job, "allowance")
+        value = typed if typed is not None else job.allowance.shown() if job.allowance else ""
+        usual = units.show(run.DEFAULT_ALLOWANCE, "ratio", job.units)
+        shown.append(
+            Field(
+                "allowance",
+                "Fittings add to the pipe",
+                "figure",
+                value,
+                problem,
+                "The crude school: wrong for short runs with many fittings.",
+                placeholder=usual,
+            )
+        )
+    return tuple(shown)
 
 
 def working(made: Working, system: System) -> WorkingView:

@@ -14,7 +14,6 @@ from sizing.requirement import AtMost, Requirement
 from sizing.rules import Rules
 from sizing.run import Ends
 from sizing.said import Measure, Working, said
-from sizing.storage.basin import pipe_volume_m3
 from sizing.storage.return_sump import return_sump
 
 _SECONDS_PER_HOUR = 3600.0
@@ -183,7 +182,7 @@ def _power_cut(running: Running) -> list[Check]:
     if area is None:
         return []
     holds = facts.choice("siphon_break") == "yes"
-    pipes = sum(pipe_volume_m3(leg.length_m, leg.inside_diameter_m) for leg in running.system.route.legs)
+    pipes = sum(leg.volume_m3 for leg in running.system.route.legs)
     found = return_sump(
         drained=[(area, facts.si("siphon_depth"))], pipes_m3=pipes, other_volume_m3=0.0, sump_plan_area_m2=facts.si("sump_area"),
         sump_rim_level_m=facts.si("sump_rim"), sump_running_level_m=facts.si("sump_level"),

@@ -9,7 +9,7 @@ from sizing.errors import SizingError
 from sizing.kinds.base import Check, Running
 from sizing.kinds.checks import pump_checks, state, velocities
 from sizing.said import Measure, Working, said
-from sizing.storage.basin import Basin, Levels, basin, pipe_volume_m3
+from sizing.storage.basin import Basin, Levels, basin
 from sizing.storage.plan import Plan
 
 _SECONDS_PER_HOUR = 3600.0
@@ -64,7 +64,7 @@ def line_volume_m3(running: Running) -> float:
     """What would run back: the legs up to the highest point."""
     legs = running.system.route.legs
     top = max(range(len(legs)), key=lambda index: legs[index].end_elevation_m)
-    return sum(pipe_volume_m3(leg.length_m, leg.inside_diameter_m) for leg in legs[: top + 1])
+    return sum(leg.volume_m3 for leg in legs[: top + 1])
 
 
 def _starts(running: Running, worked: Basin, limits: Limits) -> Check:

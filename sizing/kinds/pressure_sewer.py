@@ -16,7 +16,6 @@ from sizing.kinds.sewage import valves
 from sizing.rules import Rules
 from sizing.run import Ends
 from sizing.said import Measure, Working, said
-from sizing.storage.basin import pipe_volume_m3
 
 _SECONDS_PER_DAY = 86_400.0
 _PERCENTILE = 0.99
@@ -151,7 +150,7 @@ def _standing(running: Running) -> Check:
             said("How long it stands in the pipe is not known: give the people."),
             "Give the people: the day's flow follows.",
         )
-    volume = sum(pipe_volume_m3(leg.length_m, leg.inside_diameter_m) for leg in running.system.route.legs)
+    volume = sum(leg.volume_m3 for leg in running.system.route.legs)
     daily = people * facts.si("volume_per_person")
     stands = volume / daily * _SECONDS_PER_DAY
     fine, most = running.rules.high("RET-01"), running.rules.high("RET-02")

@@ -135,6 +135,20 @@ def k_value(fitting_id: str, inside_diameter_m: float, *, method: Method = "tp41
     return k_tp410(item, inside_diameter_m)
 
 
+def k_parts(fitting_id: str, inside_diameter_m: float, method: Method) -> tuple[float, float]:
+    """K of one fitting as (K at high Reynolds number, K1): K = first + K1 / Re. K1 is nought where the method lists none.
+
+    Raises
+    ------
+    UnknownName, NoCoefficient
+    """
+    item = fitting(fitting_id)
+    first = {"hooper": item.hooper, "darby": item.darby}.get(method)
+    if first is None:
+        return k_tp410(item, inside_diameter_m), 0.0
+    return k_value(fitting_id, inside_diameter_m, method=method, reynolds=math.inf), first[0]
+
+
 def k_sum(counted: Iterable[Counted], inside_diameter_m: float) -> float:
     """Sum of K (TP-410) of the fittings of one leg."""
     return sum(one.count * k_value(one.fitting_id, inside_diameter_m) for one in counted)

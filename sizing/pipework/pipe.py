@@ -177,3 +177,66 @@ def usual_roughness(series: str) -> Roughness:
     """The roughness that a pipe family has in clean water."""
     sizes(series)
     return roughness(*USUAL_ROUGHNESS[series.split("_")[0]])
+
+
+@dataclass(frozen=True)
+class Wall:
+    """How rough the wall of a leg is: its roughness [m], its Hazen-Williams C (None: no table knows one), and where from."""
+
+    label: str
+    roughness_m: float
+    hazen_williams_c: float | None
+    source: str
+
+
+@dataclass(frozen=True)
+class WallChoice:
+    """A row of ``data/walls.csv``: a condition that somebody may say a pipe is in."""
+
+    code: str
+    label: str
+    material: str
+    condition: str
+    use: str
+
+
+# What a pipe becomes over the years (material, condition), where nobody measured: steel rusts, the rest grows slime.
+_AGED = {"steel": ("carbon steel, lightly rusted", "some years in service")}
+_SLIMED = ("aquarium / pond pipe with biofilm", "in service, seldom cleaned")
+
+
+@lru_cache
+def walls() -> dict[str, WallChoice]:
+    """Every condition of a wall that may be named, by its code."""
+    return {row["code"]: WallChoice(**{key: row[key] for key in ("code", "label", "material", "condition", "use")}) for row in tables.rows("walls")}
+
+
+def wall(code: str) -> WallChoice:
+    """The condition with that code.
+
+    Raises
+    ------
+    UnknownName
+    """
+    try:
+        return walls()[code]
+    except KeyError:
+        raise UnknownName("condition of a pipe's wall", code, walls()) from None
+
+
+def wall_of(series: str, code: str = "") -> Wall:
+    """The wall of a pipe family in a condition; without one the family's usual wall in clean water.
+
+    Raises
+    ------
+    UnknownName
+    """
+    if not code:
+        usual = usual_roughness(series)
+        return Wall("usual", usual.design_m, usual.hazen_williams_design, usual.source)
+    chosen = wall(code)
+    if chosen.use == "new":
+        usual = usual_roughness(series)
+        return Wall(chosen.label, usual.new_m, usual.hazen_williams_new, usual.source)
+    row = roughness(*_AGED.get(series.split("_")[0], _SLIMED)) if chosen.use == "aged" else roughness(chosen.material, chosen.condition)
+    return Wall(chosen.label, row.design_m, row.hazen_williams_design, row.source)

@@ -122,6 +122,7 @@ class Route:
     can_siphon: bool = False
     suction_legs: int = 0
     method: FrictionMethod = "darcy_weisbach"
+    fittings_by: str = "k"  # the school that gave K or equivalent lengths; for the working only
     devices: tuple[Device, ...] = ()
     drawdown_s_m2: float = 0.0
 
@@ -305,7 +306,9 @@ def _that_may_govern(points: list[Point]) -> list[Point]:
     """The points less the high ground that later ground within its leg tops anyway: losses only grow on the way."""
     kept: list[Point] = []
     for point in points:
-        while kept and kept[-1].share < 1 and kept[-1].leg == point.leg and kept[-1].static_m + kept[-1].pressure_m <= point.static_m + point.pressure_m:
+        while (
+            kept and kept[-1].share < 1 and kept[-1].leg == point.leg and kept[-1].static_m + kept[-1].pressure_m <= point.static_m + point.pressure_m
+        ):
             kept.pop()
         kept.append(point)
     return kept
