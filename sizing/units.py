@@ -22,11 +22,11 @@ SYSTEMS: tuple[System, ...] = get_args(System)
 # The SI unit that each dimension has inside the core (temperature: degrees Celsius).
 SI_UNITS = {
     "length": "m", "area": "m²", "volume": "m³", "time": "s", "flow": "m³/s", "pressure": "Pa",
-    "power": "W", "energy": "J", "temperature": "°C", "velocity": "m/s", "rain": "m/s",
+    "power": "W", "energy": "J", "temperature": "°C", "temperature_step": "K", "velocity": "m/s", "rain": "m/s",
     "seepage": "m/s", "frequency": "1/s", "ratio": "", "voltage": "V", "current": "A", "mass": "kg",
     "price": "", "people": "", "drainage": "", "angle": "°", "per_length": "m²/s",
 }  # fmt: skip
-_PINT_SI = {"temperature": "kelvin", "power": "watt", "pressure": "pascal", "volume": "meter**3",
+_PINT_SI = {"temperature": "kelvin", "temperature_step": "kelvin", "power": "watt", "pressure": "pascal", "volume": "meter**3",
             "energy": "joule", "flow": "meter**3/second", "area": "meter**2", "ratio": "", "price": "", "people": "", "drainage": "",
             "angle": "degree", "per_length": "meter**2/second", "voltage": "volt", "seepage": "meter/second", "rain": "meter/second",
             "frequency": "1/second"}  # fmt: skip
@@ -72,6 +72,7 @@ SHOWN: dict[str, dict[System, Shown]] = {
     "power": {"metric": Shown("W", 0), "us": Shown("W", 0)},
     "energy": {"metric": Shown("kWh", 0), "us": Shown("kWh", 0)},
     "temperature": {"metric": Shown("°C", 0), "us": Shown("°F", 0)},
+    "temperature_step": {"metric": Shown("°C", 1), "us": Shown("°F", 1)},
     "velocity": {"metric": Shown("m/s", 2), "us": Shown("ft/s", 1)},
     "rain": {"metric": Shown("mm/h", 0), "us": Shown("in/h", 2)},
     "seepage": {"metric": Shown("l/min/100 m²", 1), "us": Shown("gpm/1000 ft²", 1)},

@@ -65,6 +65,12 @@ def by_people(facts: Facts, rules: Rules) -> Working:
     return Working("People and a peak", "people × volume / day × peak factor", inputs, Measure(found.peak_flow_m3s, "flow"), source)
 
 
+def volume_of_people_m3(facts: Facts) -> float | None:
+    """What the people send down in a day [m3]; None while nobody counted them."""
+    people = facts.optional("people")
+    return None if people is None else people * facts.si("volume_per_person")
+
+
 STATED = WayTo("stated", "stated flow", as_stated)
 
 

@@ -84,6 +84,7 @@ class Check:
     said: Said
     remedy: str = ""
     working: Working | None = None
+    band: tuple[float, float] | None = None  # of a check on a figure [SI]: what it should lie between
 
 
 @dataclass(frozen=True)
@@ -152,6 +153,7 @@ class Kind(ABC):
     margin_source: ClassVar[str] = "the only margin in the whole sizing"
     default_legs: ClassVar[tuple[LegEntry, ...]]
     closed_loop: ClassVar[bool] = False
+    scour_rule: ClassVar[str] = "VEL-07"  # the slowest speed at which what it carries stays in motion
     cautions: ClassVar[tuple[str, ...]]
 
     def demand(self, facts: Facts, rules: Rules) -> Demand:
@@ -189,6 +191,10 @@ class Kind(ABC):
         )
         volume = demand.needed_m3s * facts.si("hours_per_year")
         return Wanted(demand.needed_m3s, requirements, volume, facts.si("energy_price"), rules.value("CHO-07"))
+
+    def daily_volume_m3(self, facts: Facts) -> float | None:
+        """What passes through the pipe in a mean day [m3], where standing time matters; None when it is not known."""
+        return None
 
     @abstractmethod
     def place(self, facts: Facts, rules: Rules) -> Place:

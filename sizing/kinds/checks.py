@@ -63,13 +63,13 @@ def velocities(running: Running, slowest: str, fastest: str, why: str, *, suctio
 def _velocity(running: Running, index: int, speeds: Array, low: float, high: float, rules: list[str], why: str) -> Check:
     leg, speed, bore_m = running.legs[index], float(speeds[index]), running.system.route.legs[index].inside_diameter_m
     remedy = "Take a narrower pipe: slow water lets things settle." if speed < low else "Take a wider pipe: fast water costs head, hammers and wears."
-    share = running.system.route.legs[index].flow_share
+    share = running.system.route.legs[index].pipe_share
     return Check(
         f"velocity_{leg.id}", f"Speed in the {leg.name or f'leg {index + 1}'}", state(low <= speed <= high, speed < low or speed <= 1.25 * high),
         said("{speed}; " + ("{low} to {high} " if low else "up to {high} ") + why + " ({rules}).", speed=Measure(speed, "velocity"),
              low=Measure(low, "velocity"), high=Measure(high, "velocity"), rules=f"rule{'s' if len(rules) > 1 else ''} {' and '.join(rules)}"), remedy,
-        Working("Speed", "v = flow / (π d² / 4)", (("flow in the leg", Measure(running.flow_m3s * share, "flow")), ("bore", Measure(bore_m, "bore"))),
-                Measure(speed, "velocity"), "continuity"),
+        Working("Speed", "v = flow / (π d² / 4)", (("flow in the pipe", Measure(running.flow_m3s * share, "flow")), ("bore", Measure(bore_m, "bore"))),
+                Measure(speed, "velocity"), "continuity"), (low, high),
     )  # fmt: skip
 
 

@@ -93,6 +93,7 @@ QUESTIONS = (
 
 class Effluent(PitKind):
     code = "effluent"
+    scour_rule = "VEL-11"
     label = "effluent"
     purpose = "Settled or filtered effluent, dosed to a bed, a drip field or a higher tank."
     datum = "the bottom of the dosing tank"
@@ -118,6 +119,9 @@ class Effluent(PitKind):
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         return replace(super().ends(facts, rules), delivery_head_m=facts.si("distal_head"), devices=_filter_loss(facts))
+
+    def daily_volume_m3(self, facts: Facts) -> float | None:
+        return facts.optional("daily_volume")
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("effluent", "multistage_effluent") if facts.choice("liquid") == "filtered" else ("effluent",)

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from sizing.demand.statistical import Group, statistical
 from sizing.facts import Choice, Facts, MissingFact, Question
-from sizing.kinds.asking import STATED, by_people, flow_from, head_m, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import STATED, by_people, flow_from, head_m, leg, margin, stated_flow, supply, temperature, volume_of_people_m3
 from sizing.kinds.base import Check, Demand, Running, Situation, WayTo
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
 from sizing.kinds.pit_checks import Limits
@@ -117,6 +117,9 @@ class PressureSewer(PitKind):
         pressure = head_m(facts, "main_pressure") if facts.choice("discharge") == "main" else 0.0
         return replace(super().ends(facts, rules), delivery_head_m=pressure, share_of_common_legs=_together(facts))
 
+    def daily_volume_m3(self, facts: Facts) -> float | None:
+        return volume_of_people_m3(facts)
+
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("grinder",)
 
@@ -141,8 +144,8 @@ def _together(facts: Facts) -> float:
 def _standing(running: Running) -> Check:
     """How long the sewage stands in the pipe: the rules RET-01 to RET-03."""
     facts, label = running.facts, "Standing time"
-    people = facts.optional("people")
-    if people is None:
+    daily = KIND.daily_volume_m3(facts)
+    if daily is None:
         return Check(
             "standing",
             label,
@@ -151,7 +154,6 @@ def _standing(running: Running) -> Check:
             "Give the people: the day's flow follows.",
         )
     volume = sum(leg.volume_m3 for leg in running.system.route.legs)
-    daily = people * facts.si("volume_per_person")
     stands = volume / daily * _SECONDS_PER_DAY
     fine, most = running.rules.high("RET-01"), running.rules.high("RET-02")
     text = said(

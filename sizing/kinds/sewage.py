@@ -8,7 +8,7 @@ from functools import partial
 from sizing.demand import unit_curve
 from sizing.facts import Facts, MissingFact, Question
 from sizing.kinds import pit_checks
-from sizing.kinds.asking import STATED, YES_NO, by_people, flow_from, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import STATED, YES_NO, by_people, flow_from, leg, margin, stated_flow, supply, temperature, volume_of_people_m3
 from sizing.kinds.base import Check, Demand, Running, Situation, WayTo
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
 from sizing.kinds.pit_checks import Limits
@@ -76,6 +76,9 @@ class Sewage(PitKind):
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         return raised_to_scour(demand, facts.legs, rules)
+
+    def daily_volume_m3(self, facts: Facts) -> float | None:
+        return volume_of_people_m3(facts)
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("sewage",)

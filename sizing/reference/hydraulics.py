@@ -9,6 +9,7 @@ from sizing import quantity
 from sizing.duty import duty, speed_for_flow
 from sizing.errors import UnreadableQuantity
 from sizing.pipework import friction
+from sizing.pipework.force_main import force_main
 from sizing.pipework.route import Leg, Route, SystemCurve
 from sizing.power import power
 from sizing.pump.curve import PumpCurve, arranged, at_speed
@@ -140,8 +141,50 @@ def suction_family(given: Inputs) -> Answers:
     return dict(vars(found))
 
 
+def force_main_family(given: Inputs) -> Answers:
+    """Speed, standing time, longest run and highest lift of one main."""
+    here = water(given["temperature_c"])
+    return dict(vars(force_main(water=here, **{key: value for key, value in given.items() if key != "temperature_c"})))
+
+
+def sensitivity(given: Inputs) -> Answers:
+    """The operating flow, and by how many per cent it moves when one input moves by one per cent."""
+    route, pump, step = given["route"], given["pump"], given["step"]
+
+    def flow(route: Inputs = route, head: float = 1.0, speed: float = 1.0) -> float:
+        point = duty(_pump(pump | {"speed_ratio": pump["speed_ratio"] * speed}).scaled(1.0, head, 1.0), _system(route)).point
+        assert point is not None  # the cases all operate
+        return point.flow_m3s
+
+    base = flow()
+
+    def elasticity(at: Callable[[float], float]) -> float:
+        return (at(1 + step) - at(1 - step)) / (2 * step * base)
+
+    def leg_changed(index: int, key: str, factor: float) -> Inputs:
+        legs = [leg | {key: leg[key] * factor} if at == index else leg for at, leg in enumerate(route["legs"])]
+        return {**route, "legs": legs}
+
+    def lifted(factor: float) -> Inputs:
+        start = route["start_level_m"]
+        return {**route, "legs": [leg | {"end_elevation_m": start + (leg["end_elevation_m"] - start) * factor} for leg in route["legs"]]}
+
+    answers: Answers = {"base_flow_m3s": base}
+    for index in range(len(route["legs"])):
+        for name, key in (("inside_diameter", "inside_diameter_m"), ("length", "length_m"), ("roughness", "roughness_m"), ("k_sum", "k_sum")):
+            answers[f"elasticity_leg_{index + 1}_{name}"] = elasticity(lambda f, index=index, key=key: flow(leg_changed(index, key, f)))
+    answers["elasticity_pump_head"] = elasticity(lambda f: flow(head=f))
+    answers["elasticity_pump_speed"] = elasticity(lambda f: flow(speed=f))
+    if not route["closed_loop"]:
+        answers["elasticity_static_lift"] = elasticity(lambda f: flow(lifted(f)))
+    for name in ("delivery_pressure", "supply_pressure"):
+        if route[f"{name}_pa"]:
+            answers[f"elasticity_{name}"] = elasticity(lambda f, name=name: flow({**route, f"{name}_pa": route[f"{name}_pa"] * f}))
+    return answers
+
+
 FAMILIES: dict[str, Callable[[Inputs], Answers]] = {
     "water_properties": water_properties, "pipe_friction": pipe_friction, "unit_reading": unit_reading,
     "route_head": route_head, "pump_curve": pump_curve, "operating_point": operating_point,
-    "power": power_family, "suction": suction_family,
+    "power": power_family, "suction": suction_family, "force_main": force_main_family, "sensitivity": sensitivity,
 }  # fmt: skip

@@ -1,0 +1,1 @@
+"""Questions put to a sizing that is done: by another school, another pipe, the other way round, or a little wrong."""

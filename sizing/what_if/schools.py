@@ -1,0 +1,126 @@
+"""The schools of friction side by side: what each gives in head at the flow needed, and in the pump's real flow."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from sizing.duty import Status, duty
+from sizing.errors import SizingError
+from sizing.job import Job
+from sizing.pipework import friction
+from sizing.pipework.route import Leg, Route, SystemCurve
+from sizing.said import Measure, Said, said
+from sizing.what_if.changed import Known, changed_system
+
+_FAR = 0.25  # a school this far off the one in force is remarked on
+
+
+@dataclass(frozen=True)
+class School:
+    """One school's answer: ``flow_m3s`` is what the chosen pump really gives by it (None without a pump or a crossing)."""
+
+    code: str
+    label: str
+    head_m: float
+    loss_m: float
+    flow_m3s: float | None
+    status: Status | None
+    in_force: bool
+    cautions: tuple[Said, ...]
+
+
+# School: how the job is changed for it; ``wall`` goes to every leg.
+_SCHOOLS: tuple[tuple[str, str, dict[str, Any]], ...] = (
+    ("darcy_weisbach", "Darcy-Weisbach, walls as entered", {"friction": "darcy_weisbach", "fitting_method": "k"}),
+    ("darcy_new", "Darcy-Weisbach, all new and clean", {"friction": "darcy_weisbach", "fitting_method": "k", "wall": "new"}),
+    ("darcy_aged", "Darcy-Weisbach, all slimed or lightly rusted", {"friction": "darcy_weisbach", "fitting_method": "k", "wall": "aged"}),
+    ("hazen_williams", "Hazen-Williams, walls as entered", {"friction": "hazen_williams", "fitting_method": "k"}),
+    ("hazen_new", "Hazen-Williams, C when new", {"friction": "hazen_williams", "fitting_method": "k", "wall": "new"}),
+    ("hazen_aged", "Hazen-Williams, C when aged", {"friction": "hazen_williams", "fitting_method": "k", "wall": "aged"}),
+    ("two_k", "fittings by size and Reynolds number (2-K)", {"fitting_method": "hooper"}),
+    ("three_k", "fittings by size and Reynolds number (3-K)", {"fitting_method": "darby"}),
+    ("equivalent", "fittings by equivalent length", {"fitting_method": "equivalent_length"}),
+    ("percent", "fittings as a share of the pipe", {"fitting_method": "percent"}),
+)
+_ELBOWS_90 = ("elbow_90_glued", "elbow_90_std_threaded", "elbow_90_long_threaded", "elbow_90_street", "bend_90_rD3", "mitre_90")
+_ELBOWS_45 = ("elbow_45_std", "elbow_22")
+
+
+def schools(base: Known) -> tuple[School, ...]:
+    """Every school, the exact ones first; one that cannot say is left out."""
+    found = []
+    for code, label, how in _SCHOOLS:
+        try:
+            system = changed_system(base, _by(base.sizing.job, how))
+        except SizingError:
+            continue
+        found.append(_school(base, code, label, system, tuple(_out_of_range(system, base.demand.needed_m3s))))
+    return (*found, *_quick_rules(base))
+
+
+def _by(job: Job, how: dict[str, Any]) -> Job:
+    plain = {key: value for key, value in how.items() if key != "wall"}
+    legs = tuple(leg.model_copy(update={"wall": how["wall"]}) for leg in job.legs) if "wall" in how else job.legs
+    return job.model_copy(update={**plain, "legs": legs})
+
+
+def _school(base: Known, code: str, label: str, system: SystemCurve, cautions: tuple[Said, ...]) -> School:
+    needed = base.demand.needed_m3s
+    head = system.head_at(needed)
+    run = None if base.curve is None else duty(base.curve, system)
+    in_force = system.route == base.system.route
+    ours = base.system.head_at(needed) - base.system.static_head_m
+    loss = head - base.system.static_head_m
+    if not in_force and ours > 0.01 and abs(loss - ours) > _FAR * ours:
+        word = "more" if loss > ours else "less"
+        cautions = (*cautions, said("it sees {off} {word} friction than what is in force", off=Measure(abs(loss / ours - 1), "ratio"), word=word))
+    return School(code, label, head, loss, run.point.flow_m3s if run and run.point else None, run.status if run else None, in_force, cautions)
+
+
+def _out_of_range(system: SystemCurve, flow_m3s: float) -> Iterator[Said]:
+    """Where a school leaves the range it was made for."""
+    valid = friction.VALIDITY[system.route.method]
+    low, high = valid.temperature_c
+    if not low <= system.water.temperature_c <= high:
+        yield said("made for water of {low} to {high}", low=Measure(low, "temperature"), high=Measure(high, "temperature"))
+    speeds = system.velocities_m_s(flow_m3s)[:, 0]
+    bores = [leg.inside_diameter_m for leg in system.route.legs]
+    for values, bounds, dimension, words in (
+        (bores, valid.inside_diameter_m, "bore", "made for bores of {low} to {high}; one here has {value}"),
+        (speeds, valid.velocity_m_s, "velocity", "made for {low} to {high}; one leg runs at {value}"),
+    ):
+        outside = [float(value) for value in values if not bounds[0] <= value <= bounds[1]]
+        if outside:
+            yield said(words, low=Measure(bounds[0], dimension), high=Measure(bounds[1], dimension), value=Measure(outside[0], dimension))
+
+
+def _quick_rules(base: Known) -> Iterator[School]:
+    """The trade's rules of thumb for ponds and aquariums: a head that does not know the flow."""
+    rules, route, job = base.rules, base.system.route, base.sizing.job
+    length = route.length_m
+    fittings = Counter(one.fitting for leg in job.legs for one in leg.fittings for _ in range(one.count))
+    elbows = sum(fittings[code] for code in _ELBOWS_90) * rules.value("AQU-05") + sum(fittings[code] for code in _ELBOWS_45) * rules.value("AQU-06")
+    static = base.system.static_head_m
+    for code, label, loss, rule_ids in (
+        ("pond", "pond rule: a tenth of the tubing", rules.value("PND-01") * length, ("PND-01", "VEL-15")),
+        ("aquarium", "aquarium rule: a tenth of the pipe, so much an elbow", rules.value("AQU-07") * length + elbows, ("AQU-05", "VEL-16")),
+    ):
+        flat = Leg(1.0, 0.0, 0.0, 0.0, static + loss)
+        system = SystemCurve(Route((flat,), 0.0), base.system.water)
+        yield _school(base, code, label, system, tuple(_quick_caution(base, *rule_ids)))
+
+
+def _quick_caution(base: Known, rule_id: str, speed_rule: str) -> Iterator[Said]:
+    """A quick rule holds at one speed in smooth pipe of a garden's size; anywhere else it says why not."""
+    low, high = base.rules.low(speed_rule), base.rules.high(speed_rule)
+    speeds = base.system.velocities_m_s(base.demand.needed_m3s)[:, 0]
+    slow, fast = float(speeds.min()), float(speeds.max())
+    if not low <= slow <= fast <= high:
+        found = slow if slow < low else fast
+        yield said("outside its range: it belongs to {low} to {high} in the pipe, and this runs at {found} (rules {rule}, {speed_rule})",
+                   low=Measure(low, "velocity"), high=Measure(high, "velocity"), found=Measure(found, "velocity"), rule=rule_id, speed_rule=speed_rule)  # fmt: skip
+    else:
+        yield said("blind to bore and flow (rule {rule})", rule=rule_id)
