@@ -40,13 +40,18 @@ class Tape:
         """What one leg loses in pipe, fittings and items [m]."""
         return sum(line.head_m for line in self.lines if line.leg_id == leg_id and line.code in ("pipe", "fittings", "device"))
 
-    def figures(self, system: System) -> tuple[list[str], str]:
-        """The lines' heads and the total as text, rounded so that the shown lines add up to the shown total."""
+    def rounded(self, system: System) -> tuple[list[float], float]:
+        """The lines' heads and the total in the shown unit, rounded so that the shown lines add up to the shown total."""
         shown = units.SHOWN["length"][system]
         unit = units.unit(shown.unit, "length")
-        values = [unit.from_si(line.head_m) if line.counted else 0.0 for line in self.lines]
-        rounded = round_to_sum(values, shown.decimals)
-        return [units.number_text(value, shown.decimals) for value in rounded], units.number_text(math.fsum(rounded), shown.decimals)
+        values = round_to_sum([unit.from_si(line.head_m) if line.counted else 0.0 for line in self.lines], shown.decimals)
+        return values, round(math.fsum(values), shown.decimals)
+
+    def figures(self, system: System) -> tuple[list[str], str]:
+        """The same as text."""
+        values, total = self.rounded(system)
+        decimals = units.SHOWN["length"][system].decimals
+        return [units.number_text(value, decimals) for value in values], units.number_text(total, decimals)
 
 
 def round_to_sum(values: Sequence[float], decimals: int) -> list[float]:
@@ -58,6 +63,31 @@ def round_to_sum(values: Sequence[float], decimals: int) -> list[float]:
     for index in by_remainder[: max(short, 0)]:
         floors[index] += 1
     return [floor / scale for floor in floors]
+
+
+def table(made: Tape, system: System) -> list[list[str | float]]:
+    """The tape as rows for a spreadsheet: a heading with the units, a row each line, the total. The heads add up as shown."""
+    length, speed = units.SHOWN["length"][system], units.SHOWN["velocity"][system]
+    heads, total = made.rounded(system)
+    velocity = units.unit(speed.unit, "velocity")
+    rows: list[list[str | float]] = [["what the water costs", "of what", f"speed [{speed.unit}]", f"head [{length.unit}]", "counts"]]
+    label = ""
+    for line, head in zip(made.lines, heads, strict=True):
+        label = line.label or label  # fittings stand under the leg that they sit in
+        shown = round(velocity.from_si(line.velocity.value_si), speed.decimals) if line.velocity else ""
+        rows.append([label, line.detail, shown, head if line.counted else "", "yes" if line.counted else "runs down"])
+    rows.append([f"Total head at {units.show(made.flow_m3s, 'flow', system)}", "", "", total, ""])
+    return rows
+
+
+def as_text(made: Tape, system: System) -> str:
+    """The tape as plain text with its figures in line, to be copied into a message."""
+    rows = table(made, system)
+    unit = units.SHOWN["length"][system].unit
+    words = [f"{label}{': ' if detail else ''}{detail}" for label, detail, *_ in rows[1:]]
+    heads = [f"{row[3]:.{units.SHOWN['length'][system].decimals}f} {unit}" if row[3] != "" else str(row[4]) for row in rows[1:]]
+    wide, high = max(map(len, words)), max(map(len, heads))
+    return "\n".join(f"{word:<{wide}}  {head:>{high}}" for word, head in zip(words, heads, strict=True))
 
 
 def tape(legs: Sequence[LegEntry], ledger: Ledger, system: SystemCurve) -> Tape:

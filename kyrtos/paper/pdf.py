@@ -1,13 +1,17 @@
-"""HTML to PDF with WeasyPrint, which is loaded only here (it is heavy) and reads nothing but our own static files."""
+"""HTML to PDF (and the picture to PNG) with WeasyPrint, which is loaded only here (it is heavy) and reads nothing but our own static files."""
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.template.loader import render_to_string
 
+from kyrtos.drawing.picture import Picture
+
+_PIXELS = 3
 _STATIC = Path(settings.BASE_DIR) / "kyrtos" / "static"
 
 
@@ -19,10 +23,39 @@ def render_pdf(view: Any) -> bytes:
     OSError
         When the system's PDF libraries (pango, harfbuzz) are missing.
     """
+    return _pdf(render_to_string("paper/paper.html", {"paper": view}))
+
+
+def _pdf(html: str) -> bytes:
     from weasyprint import HTML
     from weasyprint.urls import URLFetcher
 
-    html = render_to_string("paper/paper.html", {"paper": view})
     fetcher = URLFetcher(allowed_protocols=["file", "data"])
     pdf: bytes = HTML(string=html, base_url=_STATIC.as_uri() + "/", url_fetcher=fetcher).write_pdf()
     return pdf
+
+
+def svg(picture: Picture) -> str:
+    """The picture as an SVG file that stands by itself, with the colours of paper in it."""
+    drawn = render_to_string("drawing/picture.svg", {"picture": picture, "size": "print"})
+    return f'<?xml version="1.0" encoding="UTF-8"?>\n{drawn.strip()}\n'
+
+
+def png(picture: Picture) -> bytes:
+    """The picture as a PNG, three pixels to each of its own; drawn by the same hand as the paper.
+
+    Raises
+    ------
+    OSError
+        When the system's PDF libraries are missing.
+    """
+    import pypdfium2  # type: ignore[import-untyped]
+
+    page = render_to_string("paper/picture_page.html", {"picture": picture})
+    document = pypdfium2.PdfDocument(_pdf(page))
+    try:
+        out = io.BytesIO()
+        document[0].render(scale=_PIXELS * 4 / 3).to_pil().save(out, "PNG", optimize=True)  # 4/3: a CSS pixel is three quarters of a point
+        return out.getvalue()
+    finally:
+        document.close()

@@ -1,8 +1,10 @@
-from django.urls import path
+from django.urls import path, re_path
 
 from kyrtos.paper import views
 
 urlpatterns = [
     path("issue/", views.issue, name="issue-paper"),
+    re_path(r"^head\.(?P<kind>csv|xlsx)$", views.tape_file, name="tape-file"),
+    re_path(r"^picture\.(?P<kind>svg|png)$", views.picture_file, name="picture-file"),
     path("<int:number>/", views.paper, name="paper"),
 ]

@@ -6,16 +6,19 @@ from typing import cast
 from uuid import UUID
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from kyrtos.drawing.picture import picture
 from kyrtos.jobs.models import Job
-from kyrtos.paper import services
+from kyrtos.jobs.services import current, size_document
+from kyrtos.paper import exports, pdf, services
 from kyrtos.paper.models import Paper
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
+from sizing.size import Sizing
 
 
 @require_POST
@@ -41,3 +44,38 @@ def paper(request: ShopRequest, job_id: UUID, number: int) -> HttpResponse:
     found = get_object_or_404(Paper.objects.select_related("job"), job_id=job_id, job__shop=request.membership.shop, number=number)
     name = f"{slugify(found.job.title) or 'job'}-paper-{found.number}.pdf"
     return HttpResponse(bytes(found.pdf), content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
+
+
+def _sized(request: ShopRequest, job_id: UUID) -> tuple[Job, Sizing]:
+    job = get_object_or_404(Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop)
+    return job, size_document(job.shop, current(job))
+
+
+def _file(content: str | bytes, content_type: str, job: Job, ending: str) -> HttpResponse:
+    name = f"{slugify(job.title) or 'job'}-{ending}"
+    return HttpResponse(content, content_type=content_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@require_GET
+@may("see")
+def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
+    """The head tape as CSV or XLSX; 404 while there is none."""
+    job, sizing = _sized(request, job_id)
+    if sizing.tape is None:
+        raise Http404("the head is not known yet")
+    if kind == "csv":
+        return _file(exports.as_csv(sizing), "text/csv; charset=utf-8", job, "head.csv")
+    return _file(exports.as_xlsx(sizing), exports.XLSX, job, "head.xlsx")
+
+
+@require_GET
+@may("see")
+def picture_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
+    """The picture as SVG or PNG; 404 while there is none."""
+    job, sizing = _sized(request, job_id)
+    drawn = picture(sizing, sizing.job.units)
+    if drawn is None:
+        raise Http404("there is no picture yet")
+    if kind == "svg":
+        return _file(pdf.svg(drawn), "image/svg+xml", job, "picture.svg")
+    return _file(pdf.png(drawn), "image/png", job, "picture.png")

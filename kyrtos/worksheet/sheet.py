@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
@@ -16,7 +17,7 @@ from sizing.kinds.base import CHECK_WORDS, Check, Way
 from sizing.match import Candidate
 from sizing.said import Working
 from sizing.size import Sizing
-from sizing.tape import TapeLine
+from sizing.tape import TapeLine, as_text
 from sizing.units import System
 from sizing.verdict import verdict
 
@@ -126,6 +127,8 @@ class Sheet:
     tape_total: str
     tape_at: str
     length_unit: str
+    tape_text: str
+    asks: tuple[tuple[str, str, str], ...]
     candidates: tuple[CandidateView, ...]
     near_misses: tuple[CandidateView, ...]
     fit_count: int
@@ -161,7 +164,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         needed_working=working(sizing.demand.working, system) if sizing.demand else None,
         legs=_legs(sizing), tape=_tape(sizing), tape_total=sizing.tape.figures(system)[1] if sizing.tape else "",
         tape_at=units.show(sizing.tape.flow_m3s, "flow", system) if sizing.tape else "",
-        length_unit=units.SHOWN["length"][system].unit,
+        length_unit=units.SHOWN["length"][system].unit, tape_text=as_text(sizing.tape, system) if sizing.tape else "", asks=tuple(_asks(sizing)),
         candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
         fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, out=match.out if match else (),
@@ -173,6 +176,18 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
         methods=_methods(sizing), conflict=conflict,
     )  # fmt: skip
+
+
+def _asks(sizing: Sizing) -> Iterator[tuple[str, str, str]]:
+    """The questions that can be put to this kind of job: name, words, key."""
+    yield "trust", "what to measure first", "w"
+    yield "schools", "friction by every school", "f"
+    yield "sizes", "sizes side by side", "s"
+    yield "solve", "the other way round", "o"
+    if sizing.kind.daily_volume_m3(sizing.facts) is not None:
+        yield "reach", "how far it can go", "d"
+    if sizing.kind.code == "booster":
+        yield "floors", "pressure at each floor", "d"
 
 
 def _methods(sizing: Sizing) -> tuple[Field, ...]:

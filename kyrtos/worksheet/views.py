@@ -27,16 +27,17 @@ from sizing.pipework.pipe import pipes
 from sizing.report import report
 
 
-def _job(request: ShopRequest, job_id: UUID) -> Job:
+def find_job(request: ShopRequest, job_id: UUID) -> Job:
     """The job, looked up within the person's shop: a stranger gets 404."""
     return get_object_or_404(Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop)
 
 
-def _user(request: HttpRequest) -> User:
+def user_of(request: HttpRequest) -> User:
+    """The person who asks."""
     return cast(User, request.user)
 
 
-def _answer(request: ShopRequest, job: Job, content: document.Job | None = None, conflict: Conflict | None = None, notice: str = "") -> HttpResponse:
+def answer(request: ShopRequest, job: Job, content: document.Job | None = None, conflict: Conflict | None = None, notice: str = "") -> HttpResponse:
     """The worksheet: as a fragment for htmx, else the whole page."""
     sizing = services.size_document(request.membership.shop, content or services.current(job))
     services.note_sizing(job, sizing)
@@ -59,22 +60,22 @@ def _fitting_words() -> list[str]:
 @vary_on_headers("HX-Request")
 @may("see")
 def worksheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
-    return _answer(request, _job(request, job_id))
+    return answer(request, find_job(request, job_id))
 
 
 @require_POST
 @may("edit job")
 def change(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """One field: ``path``, ``value``, and the revision and page that it was typed on."""
-    job = _job(request, job_id)
+    job = find_job(request, job_id)
     try:
         saved = services.change_field(
-            job=job, user=_user(request), path=request.POST.get("path", ""), text=request.POST.get("value", ""),
+            job=job, user=user_of(request), path=request.POST.get("path", ""), text=request.POST.get("value", ""),
             base=_number(request.POST.get("revision", "")), page=request.POST.get("page", "")[:40], keep_mine=request.POST.get("keep") == "mine",
         )  # fmt: skip
     except edit.EditError as problem:
         return HttpResponse(str(problem), status=400, content_type="text/plain")
-    return _answer(request, saved.job, saved.document, saved.conflict)
+    return answer(request, saved.job, saved.document, saved.conflict)
 
 
 def _number(text: str) -> int:
@@ -93,47 +94,47 @@ _LEG_ACTIONS: dict[str, Callable[[document.Job, str], document.Job]] = {
 @may("edit job")
 def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     """Add, remove or move a leg."""
-    job, leg = _job(request, job_id), request.POST.get("leg", "")
+    job, leg = find_job(request, job_id), request.POST.get("leg", "")
     try:
         saved: Saved = services.change(
-            job=job, user=_user(request), path="", page=request.POST.get("page", "")[:40], apply=lambda content: _LEG_ACTIONS[action](content, leg)
+            job=job, user=user_of(request), path="", page=request.POST.get("page", "")[:40], apply=lambda content: _LEG_ACTIONS[action](content, leg)
         )
     except SizingError as problem:
         return HttpResponse(str(problem), status=400, content_type="text/plain")
-    return _answer(request, saved.job, saved.document)
+    return answer(request, saved.job, saved.document)
 
 
 @require_POST
 @may("edit job")
 def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     """Add or remove a row of a list."""
-    job, key, row = _job(request, job_id), request.POST.get("list", ""), request.POST.get("row", "")
+    job, key, row = find_job(request, job_id), request.POST.get("list", ""), request.POST.get("row", "")
     apply: Callable[[document.Job], document.Job] = (
         (lambda content: edit.add_row(content, key)) if action == "add" else (lambda content: edit.remove_row(content, key, row))
     )
     try:
-        saved: Saved = services.change(job=job, user=_user(request), path="", page=request.POST.get("page", "")[:40], apply=apply)
+        saved: Saved = services.change(job=job, user=user_of(request), path="", page=request.POST.get("page", "")[:40], apply=apply)
     except SizingError as problem:
         return HttpResponse(str(problem), status=400, content_type="text/plain")
-    return _answer(request, saved.job, saved.document)
+    return answer(request, saved.job, saved.document)
 
 
 @require_POST
 @may("edit job")
 def step(request: ShopRequest, job_id: UUID, direction: str) -> HttpResponse:
     """Undo or redo."""
-    job = _job(request, job_id)
+    job = find_job(request, job_id)
     moved = (services.undo if direction == "undo" else services.redo)(job, _number(request.POST.get("revision", "")))
     job.refresh_from_db()
     notice = "" if moved else f"Nothing was {direction}ne: there is nothing to {direction}, or the job changed on another page meanwhile: look again."
-    return _answer(request, job, notice=notice)
+    return answer(request, job, notice=notice)
 
 
 @require_GET
 @may("see")
 def download(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The open job file."""
-    job = _job(request, job_id)
+    job = find_job(request, job_id)
     return _file(document.dump(services.current(job)), f"{slugify(job.title) or 'job'}.json")
 
 
@@ -141,7 +142,7 @@ def download(request: ShopRequest, job_id: UUID) -> HttpResponse:
 @may("see")
 def result(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The sizing as JSON, the same as ``./run size`` prints."""
-    job = _job(request, job_id)
+    job = find_job(request, job_id)
     sizing = services.size_document(request.membership.shop, services.current(job))
     return _file(report(sizing), f"{slugify(job.title) or 'job'}-sizing.json")
 
@@ -155,8 +156,8 @@ def _file(content: dict[str, object], name: str) -> HttpResponse:
 @may("edit job")
 def copy(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """A new job with the same facts."""
-    content = services.current(_job(request, job_id))
+    content = services.current(find_job(request, job_id))
     made = services.adopt(
-        shop=request.membership.shop, user=_user(request), content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]})
+        shop=request.membership.shop, user=user_of(request), content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]})
     )
     return redirect("worksheet", job_id=made.pk)

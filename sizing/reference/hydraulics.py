@@ -159,27 +159,32 @@ def sensitivity(given: Inputs) -> Answers:
     base = flow()
 
     def elasticity(at: Callable[[float], float]) -> float:
-        return (at(1 + step) - at(1 - step)) / (2 * step * base)
+        moved: float = at(1 + step) - at(1 - step)
+        return moved / (2 * float(step) * base)
 
-    def leg_changed(index: int, key: str, factor: float) -> Inputs:
-        legs = [leg | {key: leg[key] * factor} if at == index else leg for at, leg in enumerate(route["legs"])]
-        return {**route, "legs": legs}
+    def of_leg(index: int, key: str) -> float:
+        def at(factor: float) -> float:
+            legs = [leg | {key: leg[key] * factor} if number == index else leg for number, leg in enumerate(route["legs"])]
+            return flow({**route, "legs": legs})
 
-    def lifted(factor: float) -> Inputs:
+        return elasticity(at)
+
+    def lifted(factor: float) -> float:
         start = route["start_level_m"]
-        return {**route, "legs": [leg | {"end_elevation_m": start + (leg["end_elevation_m"] - start) * factor} for leg in route["legs"]]}
+        return flow({**route, "legs": [leg | {"end_elevation_m": start + (leg["end_elevation_m"] - start) * factor} for leg in route["legs"]]})
+
+    def of_route(key: str) -> float:
+        return elasticity(lambda factor: flow({**route, key: route[key] * factor}))
 
     answers: Answers = {"base_flow_m3s": base}
     for index in range(len(route["legs"])):
         for name, key in (("inside_diameter", "inside_diameter_m"), ("length", "length_m"), ("roughness", "roughness_m"), ("k_sum", "k_sum")):
-            answers[f"elasticity_leg_{index + 1}_{name}"] = elasticity(lambda f, index=index, key=key: flow(leg_changed(index, key, f)))
-    answers["elasticity_pump_head"] = elasticity(lambda f: flow(head=f))
-    answers["elasticity_pump_speed"] = elasticity(lambda f: flow(speed=f))
+            answers[f"elasticity_leg_{index + 1}_{name}"] = of_leg(index, key)
+    answers["elasticity_pump_head"] = elasticity(lambda factor: flow(head=factor))
+    answers["elasticity_pump_speed"] = elasticity(lambda factor: flow(speed=factor))
     if not route["closed_loop"]:
-        answers["elasticity_static_lift"] = elasticity(lambda f: flow(lifted(f)))
-    for name in ("delivery_pressure", "supply_pressure"):
-        if route[f"{name}_pa"]:
-            answers[f"elasticity_{name}"] = elasticity(lambda f, name=name: flow({**route, f"{name}_pa": route[f"{name}_pa"] * f}))
+        answers["elasticity_static_lift"] = elasticity(lifted)
+    answers |= {f"elasticity_{name}": of_route(f"{name}_pa") for name in ("delivery_pressure", "supply_pressure") if route[f"{name}_pa"]}
     return answers
 
 

@@ -284,7 +284,8 @@ class Sampler:
 def sampler(base: Known, rules: Rules) -> Sampler:
     """The job's doubts as directions in which its route may lie: each figure's, each wall's, and the pump's own."""
     now = _numbers(base.system, base.demand.needed_m3s)
-    down, up = [], []
+    down: list[Array] = []
+    up: list[Array] = []
     for doubt in all_doubts(base):
         for by, where in ((-doubt.spread_si, down), (doubt.spread_si, up)):
             found = _at(base, doubt, by)

@@ -129,6 +129,46 @@
   document.addEventListener("pointerover", (event) => { const leg = legOf(event); if (leg !== lit) light(leg); });
   document.addEventListener("focusin", (event) => { const leg = legOf(event); if (leg) light(leg); });
 
+  // --- dialogs: questions put to the job. What was typed is saved first, so that they are put to what is seen.
+  const dialog = document.getElementById("ask");
+  const body = document.getElementById("ask-body");
+  let asking = null;
+  async function ask(name, values = {}) {
+    while (sending || waiting.length) await new Promise((done) => setTimeout(done, 40));
+    asking = document.activeElement;
+    await htmx.ajax("GET", `${location.pathname}ask/${name}/?${new URLSearchParams(values)}`, { target: "#ask-body", swap: "innerHTML", source: document.body });
+    if (!dialog.open) dialog.showModal();
+    (body.querySelector("[aria-invalid], form input:not([type=hidden])") ?? body.querySelector("h2"))?.focus();
+  }
+  dialog.addEventListener("close", () => asking?.isConnected && asking.focus());
+  dialog.addEventListener("keydown", (event) => {
+    if (event.target.matches("input, textarea") || event.ctrlKey || event.altKey) return;
+    const button = /^[1-9]$/.test(event.key) && body.querySelector(`[data-digit="${event.key}"]`);
+    if (button) { button.click(); event.preventDefault(); }
+  });
+  dialog.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (form.dataset.askForm) { event.preventDefault(); ask(form.dataset.askForm, Object.fromEntries(new FormData(form))); }
+    if ("askPost" in form.dataset) { event.preventDefault(); postForm(form, event.submitter); }
+  });
+  // A form with a file: the answer is the new worksheet, or the dialog again with what is wrong in it.
+  async function postForm(form, submitter) {
+    const data = new FormData(form, submitter);
+    data.set("page", sheet().dataset.page);
+    const token = JSON.parse(document.body.getAttribute("hx-headers:inherited"))["X-CSRFToken"];
+    const answer = await fetch(form.action, { method: "POST", body: data, headers: { "X-CSRFToken": token, "HX-Request": "true" } }).catch(() => null);
+    if (answer === null || answer.status >= 500) { body.querySelector(".say.problem").textContent = "Not saved: no answer from the server. Try again."; return; }
+    const text = await answer.text();
+    if (answer.status === 422) { body.innerHTML = text; body.querySelector("[aria-invalid]")?.focus(); return; }
+    dialog.close();
+    htmx.swap({ target: "#worksheet", text, swap: "outerMorph" });
+  }
+  async function copy(id) {
+    const text = document.getElementById(id).textContent;
+    const say = document.getElementById("copied");
+    try { await navigator.clipboard.writeText(text); say.textContent = "copied"; } catch { say.textContent = "this browser does not let a page copy: take the CSV"; }
+  }
+
   // --- buttons
   document.addEventListener("click", (event) => {
     const button = event.target.closest("button");
@@ -140,6 +180,9 @@
     else if ("pick" in data) change("pump", data.pick);
     else if ("legAction" in data) post(`legs/${data.legAction}`, { leg: data.legId });
     else if ("rowAction" in data) post(`rows/${data.rowAction}`, { list: data.list, row: data.rowId });
+    else if ("ask" in data) ask(data.ask, data.legId ? { leg: data.legId } : {});
+    else if ("take" in data) { dialog.close(); change(data.take, data.value); }
+    else if ("copy" in data) copy(data.copy);
     else if ("bucketPut" in data) putBucket(button);
     else if (data.keep === "mine") change(data.path, data.value, { keep: "mine" });
     else if (data.keep === "theirs") location.reload();
@@ -174,7 +217,11 @@
     z: () => post("undo"), y: () => post("redo"), m: toggleUnits,
     l: () => post("legs/add", { leg: "" }), "[": () => pickBeside(-1), "]": () => pickBeside(1),
     p: () => goTo(document.getElementById("stage-paper")),
+    w: () => askBy("trust"), f: () => askBy("schools"), o: () => askBy("solve"), s: () => askBy("sizes", lit ? { leg: lit } : {}),
+    d: () => askBy(document.querySelector('[data-ask="floors"]') ? "floors" : "reach"),
   };
+  const FOR_ALL = "?pwfsod";
+  function askBy(name, values) { if (document.querySelector(`#tape [data-ask="${name}"]`)) ask(name, values); }
   document.addEventListener("keydown", (event) => {
     const input = event.target.closest("input, textarea, select");
     if (input && box.isConnected && ["ArrowDown", "ArrowUp", "Enter", "Tab"].includes(event.key)) {
@@ -194,6 +241,6 @@
     const stage = document.querySelectorAll("#stages > .stage")[Number(event.key) - 1];
     if (/^[1-6]$/.test(event.key) && stage) { goTo(stage); event.preventDefault(); return; }
     const action = KEYS[event.key];
-    if (action && (mayEdit() || event.key === "?" || event.key === "p")) { action(); event.preventDefault(); }
+    if (action && (mayEdit() || FOR_ALL.includes(event.key))) { action(); event.preventDefault(); }
   });
 })();

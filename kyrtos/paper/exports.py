@@ -1,0 +1,48 @@
+"""The head tape as text, CSV and XLSX."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from openpyxl import Workbook
+from openpyxl.styles import Alignment, Font
+
+from sizing.size import Sizing
+from sizing.tape import table
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+def _safe(cell: str) -> str:
+    """A cell that no spreadsheet takes for a formula, whatever a leg was called."""
+    return f"'{cell}" if cell[:1] in ("=", "+", "@", "\t") or (cell[:1] == "-" and not cell[1:2].isdigit()) else cell
+
+
+def as_csv(sizing: Sizing) -> str:
+    """The tape as CSV: plain numbers with a point, the units in the heading."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    for row in table(sizing.tape, sizing.job.units) if sizing.tape else ():
+        writer.writerow([_safe(cell) if isinstance(cell, str) else cell for cell in row])
+    return out.getvalue()
+
+
+def as_xlsx(sizing: Sizing) -> bytes:
+    """The tape as a workbook, its figures as numbers."""
+    book = Workbook()
+    page = book.active
+    assert page is not None  # a new workbook has one page
+    page.title = "Head tape"
+    for row in table(sizing.tape, sizing.job.units) if sizing.tape else ():
+        page.append([_safe(cell) if isinstance(cell, str) else cell for cell in row])
+    for cell in (*page[1], *page[page.max_row]):
+        cell.font = Font(bold=True)
+    for column, width in zip("ABCDE", (34, 52, 12, 12, 14), strict=True):
+        page.column_dimensions[column].width = width
+    for cells in page.iter_rows(min_row=2, min_col=3, max_col=4):
+        for cell in cells:
+            cell.number_format, cell.alignment = "0.00", Alignment(horizontal="right")
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()

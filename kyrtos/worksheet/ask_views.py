@@ -1,0 +1,114 @@
+"""The dialogs of the worksheet: questions put to the job as it stands, and the survey of a leg."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+from uuid import UUID
+
+from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
+
+from kyrtos.catalogue.services import catalogue_of
+from kyrtos.jobs import services
+from kyrtos.shop.permissions import ShopRequest, may
+from kyrtos.shop.services import rules_of
+from kyrtos.worksheet import asks, views
+from sizing import edit
+from sizing.errors import SizingError
+from sizing.pipework import survey
+from sizing.pipework.survey import Pairs
+from sizing.pump.catalogue import Catalogue
+from sizing.what_if.changed import Known, known
+
+MOST_BYTES = 2_000_000
+
+Content = dict[str, Any]
+Ask = Callable[[Known, Catalogue, HttpRequest], Content]
+ASKS: dict[str, Ask] = {
+    "schools": lambda base, catalogue, request: {"rows": asks.schools_view(base)},
+    "sizes": lambda base, catalogue, request: {"view": asks.sizes_view(base, catalogue, request.GET.get("leg", ""))},
+    "solve": lambda base, catalogue, request: {"view": asks.solve_view(base, request.GET.get("flow", "")[:60], request.GET.get("head", "")[:60])},
+    "trust": lambda base, catalogue, request: {"view": asks.trust_view(base, catalogue)},
+    "floors": lambda base, catalogue, request: {"view": asks.floors_view(base)},
+    "reach": lambda base, catalogue, request: {"view": asks.reach_view(base)},
+}
+
+
+@require_GET
+@may("see")
+def ask(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
+    """One question put to the job; what it still lacks is told in its place."""
+    job = views.find_job(request, job_id)
+    sizing = services.size_document(job.shop, services.current(job))
+    try:
+        base = known(sizing, rules_of(job.shop))
+        content = ASKS[name](base, catalogue_of(job.shop), request)
+    except SizingError as problem:
+        text = str(problem)
+        return render(request, "ask/notyet.html", {"problem": text[:1].upper() + text[1:]})
+    return render(request, f"ask/{name}.html", {**content, "pump": base.pump_name, "job": job})
+
+
+@require_GET
+@may("see")
+def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """The survey of a leg, to look at and to change."""
+    job = views.find_job(request, job_id)
+    sizing = services.size_document(job.shop, services.current(job))
+    try:
+        view = asks.survey_view(sizing, request.GET.get("leg", ""))
+    except SizingError as problem:
+        return render(request, "ask/notyet.html", {"problem": str(problem)})
+    return render(request, "ask/survey.html", {"view": view, "job": job})
+
+
+@require_POST
+@may("edit job")
+def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Take or forget the survey of a leg: the worksheet when it went well, else the dialog with what is wrong."""
+    job, leg, text = views.find_job(request, job_id), request.POST.get("leg", ""), request.POST.get("text", "")
+    try:
+        if request.POST.get("do") == "drop":
+            saved = services.change(
+                job=job,
+                user=views.user_of(request),
+                path="",
+                page=request.POST.get("page", "")[:40],
+                apply=lambda content: edit.drop_survey(content, leg),
+            )
+        else:
+            upload = request.FILES.get("file")
+            pairs = _from_file(upload) if isinstance(upload, UploadedFile) else survey.read(text)
+            shift = request.POST.get("shift") == "1"
+            saved = services.change(
+                job=job, user=views.user_of(request), path="", page=request.POST.get("page", "")[:40],
+                apply=lambda content: edit.set_survey(content, leg, pairs, shift=shift),
+            )  # fmt: skip
+    except SizingError as problem:
+        sizing = services.size_document(job.shop, services.current(job))
+        try:
+            view = asks.survey_view(sizing, leg, str(problem), text)
+        except SizingError as gone:
+            return render(request, "ask/notyet.html", {"problem": str(gone)}, status=422)
+        return render(request, "ask/survey.html", {"view": view, "job": job}, status=422)
+    return views.answer(request, saved.job, saved.document)
+
+
+def _from_file(upload: UploadedFile[Any]) -> Pairs:
+    """A survey from an uploaded file, by what it holds.
+
+    Raises
+    ------
+    SizingError
+    """
+    if (upload.size or 0) > MOST_BYTES:
+        raise SizingError("the file is larger than 2 MB: thin the track out first")
+    try:
+        text = upload.read().decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise SizingError("the file is no text in UTF-8: save it as CSV, GPX or GeoJSON") from None
+    start = text.lstrip()[:1]
+    return survey.read_gpx(text) if start == "<" else survey.read_geojson(text) if start in ("{", "[") else survey.read(text)
