@@ -82,7 +82,7 @@ def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> lis
     """Place as many labels as go without overlap, the important ones first.
 
     Each tries its sides close by and then a little further off. One that finds no room is left out,
-    unless it ``must`` be there: then it stands where it covers fewest others.
+    unless it ``must`` be there: then it stands where it covers fewest lines. No label ever covers another.
     """
     fixed = np.array([(box.left, box.top, box.right, box.bottom) for box in taken]).reshape(-1, 4)
     placed: list[Placed] = []
@@ -90,10 +90,10 @@ def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> lis
     def covers(spot: Placed) -> int:
         box = spot.box
         hit = (fixed[:, 0] < box.right) & (box.left < fixed[:, 2]) & (fixed[:, 1] < box.bottom) & (box.top < fixed[:, 3])
-        return int(hit.sum()) + sum(box.overlaps(other.box) for other in placed)
+        return int(hit.sum())
 
     for wish in sorted(wishes, key=lambda one: one.rank):
-        inside = [spot for spot in _spots(wish) if spot.box.within(bounds)]
+        inside = [spot for spot in _spots(wish) if spot.box.within(bounds) and not any(spot.box.overlaps(other.box) for other in placed)]
         free = next((spot for spot in inside if not covers(spot)), None)
         if free is None and wish.must and inside:
             free = min(inside, key=covers)

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
+
+Point = tuple[float, float]  # pixels
 
 
 @dataclass(frozen=True)
@@ -44,6 +47,6 @@ def px(value: float) -> str:
     return text.removesuffix(".0") if text != "-0.0" else "0"
 
 
-def points(pairs: list[tuple[float, float]]) -> str:
+def points(pairs: Iterable[Point]) -> str:
     """Pixel pairs as the points of a polyline."""
     return " ".join(f"{px(x)},{px(y)}" for x, y in pairs)

@@ -5,30 +5,43 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
-from kyrtos.drawing.scale import Scale
-from sizing.pipework.route import Ledger, SystemCurve
+import numpy as np
 
-Point = tuple[float, float]
+from kyrtos.drawing.scale import Point, Scale
+from sizing.pipework.route import Ledger, Leg, SystemCurve
+
 _STEEP = 0.6  # a leg that climbs four fifths of its length or more is drawn upright
+_STEEP_IN_A_BUILDING = 0.9
 _UPRIGHT_PX = 16.0
+_MOST_DRAWN = 80  # points of a survey: more cannot be told apart
 
 
 @dataclass(frozen=True)
 class LegShape:
-    """A leg on the page: its pipe, its stretch of the grade line, and whether its length is drawn short."""
+    """A leg on the page: its pipe over the ground, its stretch of the grade line, and whether its length is drawn short."""
 
-    start: Point
-    end: Point
+    pipe: tuple[Point, ...]
+    grade: tuple[Point, ...]
     upright: bool
-    grade_start: Point
-    grade_end: Point
     shortened: bool
 
     @property
-    def pipe(self) -> list[Point]:
-        """The pipe's line; an upright leg steps aside first, so that it stands clear of the pump's lift."""
-        return [self.start, (self.end[0], self.start[1]), self.end] if self.upright else [self.start, self.end]
+    def start(self) -> Point:
+        """Where its pipe begins."""
+        return self.pipe[0]
+
+    @property
+    def end(self) -> Point:
+        """Where its pipe ends."""
+        return self.pipe[-1]
+
+    @property
+    def middle(self) -> Point:
+        """A point on its pipe, half its width along."""
+        x = (self.start[0] + self.end[0]) / 2
+        return (x, height_at(self.pipe, x)) if self.end[0] > self.start[0] and not self.upright else (self.end[0], (self.start[1] + self.end[1]) / 2)
 
 
 @dataclass(frozen=True)
@@ -46,9 +59,9 @@ def flat_run_m(length_m: float, climb_m: float) -> float:
     return math.sqrt(max(length_m**2 - climb_m**2, 0.0))
 
 
-def widths(runs_m: list[float], lengths_m: list[float], room_px: float) -> list[float]:
+def widths(runs_m: list[float], lengths_m: list[float], room_px: float, steep: float = _STEEP) -> list[float]:
     """Pixels for each leg: by the root of its run, so that a short leg stays visible beside a long one."""
-    upright = [run < _STEEP * length for run, length in zip(runs_m, lengths_m, strict=True)]
+    upright = [run < steep * length for run, length in zip(runs_m, lengths_m, strict=True)]
     left = room_px - _UPRIGHT_PX * sum(upright)
     weights = [0.0 if stands else math.sqrt(max(run, 0.5)) for run, stands in zip(runs_m, upright, strict=True)]
     total = sum(weights) or 1.0
@@ -56,34 +69,90 @@ def widths(runs_m: list[float], lengths_m: list[float], room_px: float) -> list[
 
 
 def section(
-    system: SystemCurve, ledger: Ledger, *, y: Scale, left: float, right: float, ends: Sequence[float], begin: float, pump: float, rim: float
+    system: SystemCurve,
+    ledger: Ledger,
+    *,
+    y: Scale,
+    left: float,
+    right: float,
+    ends: Sequence[float],
+    begin: float,
+    pump: float,
+    rim: float,
+    building: bool = False,
 ) -> Section:
     """Lay out a section between two pixels.
 
     ``y`` maps heads over the water's energy at the source to pixels. All levels are such heads: ``ends`` of the legs, ``begin`` where
     the first leg starts, ``pump`` where the pump stands, ``rim`` of the ground by the source.
+    In a ``building`` what climbs is drawn upright sooner: risers stand.
     """
     route = system.route
     begins = [begin, *ends[:-1]]
     if route.suction_legs:
         begins[route.suction_legs] = pump
     runs = [flat_run_m(leg.length_m, end - start) for leg, start, end in zip(route.legs, begins, ends, strict=True)]
-    wide = widths(runs, [leg.length_m for leg in route.legs], right - left)
+    steep = _STEEP_IN_A_BUILDING if building else _STEEP
+    wide = widths(runs, [leg.length_m for leg in route.legs], right - left, steep)
     finest = max((w / run for w, run in zip(wide, runs, strict=True) if run > 1), default=1.0)
     losses = _losses(ledger, len(route.legs))
     shapes, x, energy, lift = [], left, -_drawdown(ledger), (left, 0.0)
     for index, (start, end) in enumerate(zip(begins, ends, strict=True)):
         if index == route.suction_legs:
             lift, energy = (x, energy), energy + ledger.total_head_m
-        after = _energy_after(energy, losses[index], end, index > ledger.governing_leg)
-        shapes.append(LegShape(
-            (x, y.pixel(start)), (x + wide[index], y.pixel(end)), runs[index] < _STEEP * route.legs[index].length_m, (x, y.pixel(energy)), (x + wide[index], y.pixel(after)),
-            runs[index] > 1 and wide[index] / runs[index] < 0.45 * finest,
-        ))  # fmt: skip
-        x, energy = x + wide[index], after
+        leg, upright = route.legs[index], runs[index] < steep * route.legs[index].length_m
+        along = _line(leg, start, end, route.start_level_m + _supply_m(system), route.closed_loop)
+        heights = _energies(along, energy, losses[index], index, ledger)
+        pipe = [(x + share * wide[index], y.pixel(height)) for share, height in along]
+        if upright:  # it steps aside first, so that it stands clear of the pump's lift
+            pipe.insert(1, (pipe[-1][0], pipe[0][1]))
+        grade = tuple((x + share * wide[index], y.pixel(height)) for share, height in heights)
+        shapes.append(LegShape(tuple(pipe), grade, upright, runs[index] > 1 and wide[index] / runs[index] < 0.45 * finest))
+        x, energy = x + wide[index], heights[-1][1]
     foot = (lift[0], y.pixel(lift[1]))
     top = (lift[0], y.pixel(lift[1] + ledger.total_head_m))
     return Section(tuple(shapes), (lift[0], y.pixel(pump)), foot, top, _ground(shapes, y.pixel(rim), left), shapes[-1].end)
+
+
+Line = list[tuple[float, float]]  # (share of the leg's length, head over the water's energy at the source)
+
+
+def _supply_m(system: SystemCurve) -> float:
+    return system.water.head_m(system.route.supply_pressure_pa)
+
+
+def _line(leg: Leg, start: float, end: float, zero_m: float, closed_loop: bool) -> Line:
+    """The pipe of a leg over its ground, thinned to what can be seen; its highest and lowest points are kept."""
+    if closed_loop or not leg.tops:
+        return [(0.0, start), (1.0, end)]
+    points = [(top.share, top.elevation_m - zero_m) for top in leg.tops]
+    every = max(len(points) // _MOST_DRAWN, 1)
+    kept = {*points[::every], max(points, key=lambda point: point[1]), min(points, key=lambda point: point[1])}
+    return [(0.0, start), *sorted(kept), (1.0, end)]
+
+
+def _energies(along: Line, energy: float, loss: float, index: int, ledger: Ledger) -> Line:
+    """The water's energy along a leg. Beyond the governing point the water runs down by itself, along the pipe."""
+    if index > ledger.governing_leg:
+        return [(0.0, energy), *((share, min(energy, height)) for share, height in along[1:])]
+    if index == ledger.governing_leg and ledger.governing_share < 1:
+        governing = ledger.governing_share
+        height = _at(along, governing)
+        return [(0.0, energy), (governing, height), *((share, min(height, level)) for share, level in along if share > governing)]
+    return [(0.0, energy), (1.0, energy - loss)]
+
+
+def _at(along: Line, share: float) -> float:
+    shares, heights = zip(*along, strict=True)
+    return float(np.interp(share, shares, heights))
+
+
+def height_at(line: Sequence[Point], x: float) -> float:
+    """Height [px] of a line at a place along the section."""
+    for (x1, y1), (x2, y2) in pairwise(line):
+        if x1 <= x <= x2 and x2 > x1:
+            return y1 + (y2 - y1) * (x - x1) / (x2 - x1)
+    return line[-1][1]
 
 
 def _drawdown(ledger: Ledger) -> float:
@@ -94,21 +163,15 @@ def _drawdown(ledger: Ledger) -> float:
 def _losses(ledger: Ledger, count: int) -> list[float]:
     losses = [0.0] * count
     for line in ledger.lines:
-        if line.leg is not None and line.code in ("pipe", "fittings"):
-            losses[line.leg] += line.head_m
-        if line.code == "device":
-            losses[-1] += line.head_m
+        if line.code in ("pipe", "fittings", "device"):
+            losses[-1 if line.leg is None else line.leg] += line.head_m
     return losses
-
-
-def _energy_after(energy: float, loss: float, end: float, past_the_top: bool) -> float:
-    """Energy at a leg's end; beyond the governing point the water runs down by itself, along the pipe."""
-    return min(energy, end) if past_the_top else energy - loss
 
 
 def _ground(shapes: list[LegShape], rim: float, left: float) -> tuple[Point, ...]:
     """The surface of the ground from the pit to the outlet: level with the rim up to the first leg's end."""
     first = shapes[0]
     surface: list[Point] = [(left, rim), (first.end[0], rim)]
-    surface += [(shape.end[0], min(shape.end[1], rim) if shape is first else shape.end[1]) for shape in shapes]
+    for shape in shapes:
+        surface += [(x, min(y, rim) if shape is first else y) for x, y in shape.pipe[1:]]
     return tuple(surface)

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kyrtos.drawing.scale import Scale
-from kyrtos.drawing.section import LegShape, Section
+from kyrtos.drawing.scale import Point, Scale, points, px
+from kyrtos.drawing.section import LegShape, Section, height_at
 from sizing.kinds.base import Place, Shape
 
-Point = tuple[float, float]
 _PUMP_DRAWN_M = 0.32  # height at which a submersible's outlet is drawn over the floor
 # Where the place's sides lie, as shares of the room left of the legs; and whether it is cut into the ground.
 _SIDES: dict[Shape, tuple[float, float, bool]] = {
@@ -120,8 +119,45 @@ class Site:
 
 def _pipe_at(legs: Sequence[LegShape], x: float) -> float:
     """Height of the pipe [px] at a place along the section."""
-    for leg in legs:
-        (x1, y1), (x2, y2) = leg.start, leg.end
-        if x1 <= x <= x2 and x2 > x1:
-            return y1 + (y2 - y1) * (x - x1) / (x2 - x1)
-    return legs[-1].end[1]
+    return next((height_at(leg.pipe, x) for leg in legs if leg.start[0] <= x <= leg.end[0] and leg.end[0] > leg.start[0]), legs[-1].end[1])
+
+
+@dataclass(frozen=True)
+class Ending:
+    """What the water comes to: strokes and water as points of polylines, ready to print."""
+
+    water: str = ""
+    walls: str = ""
+
+
+_TANK_PX, _TAP_PX = 34.0, 9.0
+
+
+def ending(place: Place, outlet: Point, surface_y: float, right: float) -> Ending:
+    """The tank, fall, tap or main at the outlet, left of ``right``; ``surface_y`` is where a fall ends."""
+    x, y = outlet
+    wide = max(min(_TANK_PX, right - x), 8.0)
+    if place.outlet == "tank":
+        box = [(x - 4, y - 9), (x - 4, y + 20), (x + wide - 4, y + 20), (x + wide - 4, y - 9)]
+        return Ending(points([(x - 4, y + 1), (x - 4, y + 20), (x + wide - 4, y + 20), (x + wide - 4, y + 1)]), points(box))
+    if place.outlet == "fall":
+        lip = min(x + wide * 0.5, right)
+        return Ending(points([(x, y - 1.5), (lip, y - 1.5), (lip + 3, surface_y), (lip - 3, surface_y), (lip - 4, y + 3), (x, y + 3)]))
+    if place.outlet == "tap":
+        return Ending("", points([(x, y), (x + _TAP_PX, y), (x + _TAP_PX, y + _TAP_PX)]))
+    if place.outlet == "main":
+        return Ending(
+            points([(x - 3, y - 4), (x + wide, y - 4), (x + wide, y + 4), (x - 3, y + 4)]),
+            points([(x - 3, y - 4), (x + wide, y - 4)]) + " " + px(x + wide) + "," + px(y - 4),
+        )
+    return Ending()
+
+
+def storeys(place: Place, zero_m: float, y: Scale, left: float, right: float) -> list[tuple[str, str, str]]:
+    """The floors of a building as (x1, x2, y), where they lie within the picture."""
+    found = []
+    for level in place.storeys_m:
+        at = level - zero_m
+        if y.low <= at <= y.high:
+            found.append((px(left), px(right), px(y.pixel(at))))
+    return found

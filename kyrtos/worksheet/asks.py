@@ -210,7 +210,7 @@ def trust_view(base: Known, catalogue: Catalogue) -> TrustView:
     tips = {tip.doubt.path: tip for tip in trust.tips(base, catalogue, ranked)}
     most = ranked[0].size_m3s if ranked else 1.0
     rows = tuple(_swing(one, tips.get(one.path) if one.doubt else None, system, one.size_m3s / most) for one in ranked)
-    first = next((one.label for one in ranked if one.standing != "measured" and one.doubt), "")
+    first = next((one.label[:1].lower() + one.label[1:] for one in ranked if one.standing != "measured" and one.doubt), "")
     rivals = [one.pump for one in (*(sizing.match.fits if sizing.match else ()), *(sizing.match.near_misses if sizing.match else ()))]
     chosen = sizing.chosen.candidate.pump if sizing.chosen else None
     curves = [(pump.name, pump.curve) for pump in dict.fromkeys([chosen, *rivals][: _MOST_RIVALS + 1]) if pump is not None][:_MOST_RIVALS]
@@ -219,7 +219,8 @@ def trust_view(base: Known, catalogue: Catalogue) -> TrustView:
 
 
 def _swing(one: trust.Swing, tip: trust.Tip | None, system: System, share: float) -> SwingRow:
-    flow = f"{_flow(one.flow_low_m3s, system)} … {_flow(one.flow_high_m3s, system)}"
+    ends = (_flow(one.flow_low_m3s, system), _flow(one.flow_high_m3s, system))
+    flow = f"{ends[0]} … {ends[1]}" if ends[0] != ends[1] else ""
     moved = one.needed_low_m3s != one.needed_high_m3s
     needed = f"{_flow(one.needed_low_m3s, system)} … {_flow(one.needed_high_m3s, system)}" if moved else ""
     said = ""

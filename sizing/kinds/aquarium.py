@@ -125,6 +125,7 @@ class Aquarium(Kind):
             "tank",
             facts.optional("chamber") or 0.4,
             (Level("floor", "sump", -depth), Level("stop", "sump water", 0.0), Level("rim", "sump rim", rim)),
+            outlet="tank",
         )
 
     def situation(self, facts: Facts) -> Situation:

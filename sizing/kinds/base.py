@@ -94,19 +94,24 @@ class Level:
     code: Literal["floor", "stop", "start", "alarm", "inlet", "rim", "static"]
     label: str
     elevation_m: float
+    path: str = ""  # of the field that it stands in, where moving it means changing that figure
+    sign: int = 1  # -1 where that field counts downwards
 
 
 Shape = Literal["pit", "well", "tank", "pond", "main", "loop"]
+Outlet = Literal["open", "tank", "fall", "tap", "main", "tub", "bed"]
 
 
 @dataclass(frozen=True)
 class Place:
-    """Where the water is drawn from, for the picture; ``pump_level_m`` is that of a pump that stands dry beside it."""
+    """Where the water is drawn from and what it comes to, for the picture; ``pump_level_m`` is that of a pump that stands dry beside it."""
 
     shape: Shape
     width_m: float
     levels: tuple[Level, ...]
     pump_level_m: float | None = None
+    outlet: Outlet = "open"
+    storeys_m: tuple[float, ...] = ()
 
     def level_m(self, code: str) -> float | None:
         """Elevation of a level, or None where the job does not name it."""

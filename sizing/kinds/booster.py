@@ -218,15 +218,19 @@ class Booster(Kind):
         return (DrinkingWater(),) if facts.choice("drinking") == "yes" else ()
 
     def place(self, facts: Facts, rules: Rules) -> Place:
+        floors = facts.optional("floors")
+        storeys = (
+            () if floors is None else tuple(facts.si("lowest_outlet") - 1.0 + number * facts.si("storey") for number in range(round(floors) + 1))
+        )
         if facts.choice("supply_from") == "main":
-            return Place("main", 0.1, (Level("floor", "floor", -0.5), Level("rim", "floor", 0.0)), 0.0)
+            return Place("main", 0.1, (Level("floor", "floor", -0.5), Level("rim", "floor", 0.0)), 0.0, "tap", storeys)
         level = facts.si("tank_level")
         return Place(
             "tank",
             1.0,
-            (Level("floor", "tank bottom", level - 0.4), Level("stop", "lowest water", level), Level("rim", "tank rim", level + 1.0)),
-            0.0,
-        )
+            (Level("floor", "tank bottom", level - 0.4), Level("stop", "lowest water", level, "answers.tank_level"), Level("rim", "tank rim", level + 1.0)),
+            0.0, "tap", storeys,
+        )  # fmt: skip
 
     def situation(self, facts: Facts) -> Situation:
         return Situation("drinking" if facts.choice("drinking") == "yes" else "clean", "beside", "taps", 0.001)

@@ -98,7 +98,15 @@ class DemandDelivery(Kind):
     def place(self, facts: Facts, rules: Rules) -> Place:
         level = facts.si("tank_level")
         return Place(
-            "tank", 0.6, (Level("floor", "tank bottom", level - 0.1), Level("stop", "lowest water", level), Level("rim", "tank", level + 0.4)), 0.0
+            "tank",
+            0.6,
+            (
+                Level("floor", "tank bottom", level - 0.1),
+                Level("stop", "lowest water", level, "answers.tank_level"),
+                Level("rim", "tank", level + 0.4),
+            ),
+            0.0,
+            "tap",
         )
 
     def situation(self, facts: Facts) -> Situation:

@@ -75,7 +75,7 @@ class PitKind(Kind):
         ):  # fmt: skip
             level = facts.optional(key)
             if level is not None:
-                yield Level(code, label, level)  # type: ignore[arg-type]  # the codes above are the literals
+                yield Level(code, label, level, f"answers.{key}")  # type: ignore[arg-type]  # the codes above are the literals
 
     def checks(self, running: Running) -> Sequence[Check]:
         return pit_checks.checks(running, pit_plan(running.facts), self.limits)

@@ -136,7 +136,10 @@ class Pond(Kind):
     def place(self, facts: Facts, rules: Rules) -> Place:
         surface, depth = self.ends(facts, rules).start_level_m, facts.si("pump_depth")
         return Place(
-            "pond", 3.0, (Level("floor", "pond floor", surface - depth - 0.1), Level("stop", "surface", surface), Level("rim", "edge", surface + 0.1))
+            "pond",
+            3.0,
+            (Level("floor", "pond floor", surface - depth - 0.1), Level("stop", "surface", surface), Level("rim", "edge", surface + 0.1)),
+            outlet="fall",
         )
 
     def situation(self, facts: Facts) -> Situation:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from sizing.demand.statistical import Group, statistical
 from sizing.facts import Choice, Facts, MissingFact, Question
 from sizing.kinds.asking import STATED, by_people, flow_from, head_m, leg, margin, stated_flow, supply, temperature, volume_of_people_m3
-from sizing.kinds.base import Check, Demand, Running, Situation, WayTo
+from sizing.kinds.base import Check, Demand, Place, Running, Situation, WayTo
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
 from sizing.kinds.pit_checks import Limits
 from sizing.kinds.scour import raised_to_scour
@@ -117,6 +117,9 @@ class PressureSewer(PitKind):
         pressure = head_m(facts, "main_pressure") if facts.choice("discharge") == "main" else 0.0
         return replace(super().ends(facts, rules), delivery_head_m=pressure, share_of_common_legs=_together(facts))
 
+    def place(self, facts: Facts, rules: Rules) -> Place:
+        return replace(super().place(facts, rules), outlet="main" if facts.choice("discharge") == "main" else "open")
+
     def daily_volume_m3(self, facts: Facts) -> float | None:
         return volume_of_people_m3(facts)
 
@@ -169,10 +172,15 @@ def _standing(running: Running) -> Check:
 def _summit(running: Running) -> Check:
     """Whether the end or a summit on the way governs the head."""
     route, governing = running.system.route, running.ledger.governing_leg
-    if governing == len(route.legs) - 1:
+    inside = running.ledger.governing_share < 1
+    if governing == len(route.legs) - 1 and not inside:
         return Check("summit", "Highest ground", "hold", said("The end of the main governs the head: no summit before it does."))
     name = running.legs[governing].name or f"leg {governing + 1}"
-    text = said("The summit at the end of the {name} governs the head; behind it the sewage runs down by itself.", name=name)
+    text = said(
+        "The {where} of the {name} governs the head; behind it the sewage runs down by itself.",
+        where="highest ground" if inside else "summit at the end",
+        name=name,
+    )
     return Check(
         "summit",
         "Highest ground",

@@ -106,7 +106,7 @@ class Spa(Kind):
         return ("spa",)
 
     def place(self, facts: Facts, rules: Rules) -> Place:
-        return Place("loop", 2.0, (Level("floor", "tub", -0.9), Level("stop", "water", 0.0), Level("rim", "rim", 0.15)), -0.6)
+        return Place("loop", 2.0, (Level("floor", "tub", -0.9), Level("stop", "water", 0.0), Level("rim", "rim", 0.15)), -0.6, "tub")
 
     def situation(self, facts: Facts) -> Situation:
         return Situation("chlorinated", "beside", "jets", 0.001)

@@ -82,9 +82,9 @@ class Transfer(Kind):
         return Place(
             "tank",
             1.0,
-            (Level("floor", "tank bottom", level - 0.3), Level("stop", "lowest water", level), Level("rim", "tank rim", level + 1.0)),
-            0.0,
-        )
+            (Level("floor", "tank bottom", level - 0.3), Level("stop", "lowest water", level, "answers.source_level"), Level("rim", "tank rim", level + 1.0)),
+            0.0, "tank",
+        )  # fmt: skip
 
     def situation(self, facts: Facts) -> Situation:
         return Situation(facts.choice("liquid"), "beside", "tank", facts.si("largest_solid"))

@@ -203,12 +203,12 @@ def fits_the_well(facts: Facts) -> tuple[Requirement, ...]:
 
 def well_place(facts: Facts) -> Place:
     """The borehole: its floor, the standing water and the ground."""
-    levels = [Level("rim", "ground", 0.0), Level("static", "standing water", -facts.si("static_level"))]
+    levels = [Level("rim", "ground", 0.0), Level("static", "standing water", -facts.si("static_level"), "answers.static_level", -1)]
     depth, setting = facts.optional("well_depth"), facts.optional("pump_setting")
     deepest = depth if depth is not None else (setting or facts.si("static_level")) * 1.05
     levels.append(Level("floor", "bottom of the well", -deepest))
     if setting is not None:
-        levels.append(Level("stop", "pump", -setting))
+        levels.append(Level("stop", "pump", -setting, "answers.pump_setting", -1))
     return Place("well", facts.si("casing"), tuple(levels))
 
 

@@ -7,6 +7,7 @@ from django.urls import get_resolver
 ROLES = ("owner", "estimator", "technician", "viewer", "stranger", "nobody")
 SEE = (200, 200, 200, 200, 404, 302)
 EDIT = (200, 200, 200, 403, 404, 302)
+EDIT_UNREAD = (422, 422, 422, 403, 404, 302)
 EDIT_REFUSED = (400, 400, 400, 403, 404, 302)
 # (name, method, address with {job}, posted, statuses in the order of ROLES)
 TABLE = [
@@ -19,6 +20,11 @@ TABLE = [
     ("legs", "post", "/jobs/{job}/legs/add/", {}, EDIT),
     ("rows", "post", "/jobs/{job}/rows/add/", {"list": "none"}, EDIT_REFUSED),
     ("step", "post", "/jobs/{job}/undo/", {}, EDIT),
+    ("ask", "get", "/jobs/{job}/ask/schools/", {}, SEE),
+    ("ground", "get", "/jobs/{job}/ask/survey/", {"leg": "a"}, SEE),
+    ("survey", "post", "/jobs/{job}/survey/", {"leg": "a", "text": ""}, EDIT_UNREAD),
+    ("tape-file", "get", "/jobs/{job}/paper/head.csv", {}, SEE),
+    ("picture-file", "get", "/jobs/{job}/paper/picture.svg", {}, SEE),
     ("job-file", "get", "/jobs/{job}/job.json", {}, SEE),
     ("sizing-file", "get", "/jobs/{job}/sizing.json", {}, SEE),
     ("copy-job", "post", "/jobs/{job}/copy/", {}, (302, 302, 302, 403, 404, 302)),

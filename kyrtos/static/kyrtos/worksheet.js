@@ -129,6 +129,61 @@
   document.addEventListener("pointerover", (event) => { const leg = legOf(event); if (leg !== lit) light(leg); });
   document.addEventListener("focusin", (event) => { const leg = legOf(event); if (leg) light(leg); });
 
+  // --- handles in the picture: a drag or an arrow becomes text in the field that the handle stands for
+  let held = null;
+  function worded(handle, moved) {
+    const { value, step, unit } = handle.dataset;
+    const steps = Math.round((Number(value) + moved) / step);
+    const places = step < 0.1 ? 2 : step < 1 ? 2 : 0;
+    return `${(steps * step).toFixed(places)} ${unit}`;
+  }
+  function shift(event) {
+    const { axis, perPx } = held.handle.dataset;
+    const px = (axis === "y" ? event.clientY - held.y : event.clientX - held.x) * held.scale;
+    return { px, text: worded(held.handle, px * perPx) };
+  }
+  document.addEventListener("pointerdown", (event) => {
+    const handle = event.target.closest?.("[data-drag]");
+    if (!handle || event.button !== 0) return;
+    const box = handle.ownerSVGElement;
+    held = { handle, x: event.clientX, y: event.clientY, scale: box.viewBox.baseVal.width / box.getBoundingClientRect().width, at: handle.getAttribute("transform") };
+    handle.setPointerCapture(event.pointerId);
+    handle.classList.add("held");
+    handle.focus();
+    event.preventDefault();
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!held) return;
+    const { px, text } = shift(event);
+    held.handle.setAttribute("transform", `${held.at} translate(${held.handle.dataset.axis === "y" ? `0 ${px}` : `${px} 0`})`);
+    held.handle.querySelector("text").textContent = text;
+  });
+  function letGo(event, keep) {
+    if (!held) return;
+    const { handle, at } = held;
+    const { px, text } = shift(event);
+    handle.classList.remove("held");
+    handle.querySelector("text").textContent = "";
+    handle.setAttribute("transform", at);
+    held = null;
+    if (keep && Math.abs(px) > 2) change(handle.dataset.drag, text);
+  }
+  document.addEventListener("pointerup", (event) => letGo(event, true));
+  document.addEventListener("pointercancel", (event) => letGo(event, false));
+  const STEPS = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 };
+  let nudged = null;
+  function nudge(handle, by) {
+    // arrows pressed in a row add up here and are saved as one change after a pause
+    const path = handle.dataset.drag;
+    nudged = nudged?.path === path ? nudged : { path, by: 0 };
+    nudged.by += by * handle.dataset.step;
+    const text = worded(handle, nudged.by);
+    handle.querySelector("text").textContent = text;
+    handle.setAttribute("aria-valuetext", text);
+    clearTimeout(nudged.timer);
+    nudged.timer = setTimeout(() => { nudged = null; handle.querySelector("text").textContent = ""; change(path, text); }, 350);
+  }
+
   // --- dialogs: questions put to the job. What was typed is saved first, so that they are put to what is seen.
   const dialog = document.getElementById("ask");
   const body = document.getElementById("ask-body");
@@ -218,6 +273,7 @@
     l: () => post("legs/add", { leg: "" }), "[": () => pickBeside(-1), "]": () => pickBeside(1),
     p: () => goTo(document.getElementById("stage-paper")),
     w: () => askBy("trust"), f: () => askBy("schools"), o: () => askBy("solve"), s: () => askBy("sizes", lit ? { leg: lit } : {}),
+    g: () => [...document.querySelectorAll("#picture [data-drag]")].find((one) => one.getClientRects().length)?.focus(),
     d: () => askBy(document.querySelector('[data-ask="floors"]') ? "floors" : "reach"),
   };
   const FOR_ALL = "?pwfsod";
@@ -232,6 +288,9 @@
     }
     if (input && event.key === "Escape") { if (box.isConnected) box.remove(); else input.blur(); return; }
     if (input && event.key === "Enter" && input.matches("input[data-path]")) { save(input); event.preventDefault(); return; }
+    const handle = event.target.closest("[data-drag]");
+    if (handle && STEPS[event.key]) { nudge(handle, STEPS[event.key] * (event.shiftKey ? 10 : 1)); event.preventDefault(); return; }
+    if (handle && event.key === "Escape") { handle.blur(); return; }
     if (input || event.altKey || event.metaKey || document.querySelector("dialog[open]")) return;
     if (event.ctrlKey) {
       const action = { z: "undo", y: "redo" }[event.key];

@@ -1,0 +1,132 @@
+"""The labels of the picture: which are wanted, near what, and what they must not cover."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+
+import numpy as np
+
+from kyrtos.drawing import labels
+from kyrtos.drawing.labels import Box, Placed, Wish
+from kyrtos.drawing.layout import WIDE, Drawing, duty_px, needed_m3s
+from sizing import run
+from sizing.match import Candidate
+
+
+def placed(d: Drawing) -> list[Placed]:
+    """Every label of the picture, where it stands."""
+    wide = d.frame is WIDE
+    chart = labels.place(_chart_wishes(d), Box(d.frame.chart + 2, d.frame.top - 6, d.frame.right + 4, d.frame.bottom - 2), _curve_boxes(d))
+    site = labels.place(_site_wishes(d, wide), Box(d.frame.left + 2, d.frame.top - 6, d.frame.split, d.frame.bottom - 2), _pipe_boxes(d))
+    return [*site, *chart]
+
+
+def _chart_wishes(d: Drawing) -> list[Wish]:
+    size, wishes = d.frame.font, []
+    duty = duty_px(d)
+    if duty:
+        text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
+        wishes.append(
+            Wish(text, float(duty[0]), float(duty[1]), "duty", size, 0, ("above right", "right", "above left", "below right", "above"), must=True)
+        )
+    for rank, one in enumerate(d.shown):
+        spots = _along(d, one)
+        if spots:
+            chosen = rank == 0 and d.sizing.chosen is not None
+            sides = ("above right", "right", "below right", "below left", "left")
+            wishes.append(Wish(one.pump.name, *spots[0], "chosen" if chosen else "other", size, 1 + rank, sides, must=chosen, more=tuple(spots[1:])))
+    flow = d.x.high * 0.94
+    head = min(d.curve.head_at(flow), d.y.high * 0.97)
+    wishes.append(
+        Wish("this site", d.x.pixel(flow), d.y.pixel(head), "system", size, 2, ("above left", "below right", "left", "below", "below left"))
+    )
+    if needed_m3s(d):
+        wishes.append(Wish("needed", d.x.pixel(needed_m3s(d)) - 4, d.frame.bottom - 34, "needed", size, 3, ("right", "left")))
+    return wishes
+
+
+def _along(d: Drawing, one: Candidate) -> list[tuple[float, float]]:
+    """Places along a curve, inside the chart, where its name may stand."""
+    curve = one.pump.curve
+    flows = np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), 13)[1:]
+    heads = curve.head_m(flows)
+    return [(d.x.pixel(q), d.y.pixel(h)) for q, h in zip(flows.tolist(), heads.tolist(), strict=True) if d.y.low < h <= d.y.high * 0.97]
+
+
+def _curve_boxes(d: Drawing) -> list[Box]:
+    """Small boxes along the curves, so that no label sits on them."""
+    boxes = []
+    flows = np.linspace(0.0, d.x.high, 80)
+    needed = d.x.pixel(needed_m3s(d))
+    boxes += [Box(needed - 1, y, needed + 1, y + 8) for y in range(int(d.frame.top), int(d.frame.bottom) - 60, 8)]
+    for heads in (d.curve.head_m(flows), *(one.pump.curve.head_m(flows) for one in d.shown)):
+        for flow, head in zip(flows.tolist(), heads.tolist(), strict=True):
+            if math.isfinite(head):
+                x, y = d.x.pixel(flow), d.y.pixel(head)
+                boxes.append(Box(x - 2, y - 3, x + 2, y + 3))
+    return boxes
+
+
+_WATER_WORDS = {
+    "pit": "water when the pump stops", "well": "standing water", "tank": "lowest water", "pond": "surface", "main": "pressure of the main", "loop": "water of the tub",
+}  # fmt: skip
+
+
+def _site_wishes(d: Drawing, wide: bool) -> list[Wish]:
+    size, s = d.frame.font, d.section
+    lift = f"{'pump lifts' if d.sizing.chosen else 'to be lifted'} {d.head(d.ledger.total_head_m)}"
+    wishes = [Wish(lift, s.lift_top[0], s.lift_top[1], "lift", size, 0, ("right", "above right", "above"), must=True)]
+    wishes.append(
+        Wish(
+            "back in the tub" if d.curve.route.closed_loop else "outlet",
+            s.outlet[0],
+            s.outlet[1],
+            "place",
+            size,
+            1,
+            ("below left", "above left", "left", "above", "below"),
+            must=d.curve.route.closed_loop,
+        )
+    )
+    if wide:
+        wishes += [_leg_wish(d, number) for number in range(len(s.legs))]
+        _inner, outer = d.sides()
+        wishes.append(Wish(_WATER_WORDS[d.place.shape], outer, d.y.pixel(0.0), "water", size - 1, 2, ("right",)))
+        wishes.append(
+            Wish(
+                f"{d.head(d.curve.static_head_m)} at no flow",
+                d.frame.split,
+                d.y.pixel(d.curve.static_head_m),
+                "static",
+                size - 1,
+                4,
+                ("above left", "below left"),
+            )
+        )
+    return wishes
+
+
+def _leg_wish(d: Drawing, index: int) -> Wish:
+    shape, entry = d.section.legs[index], d.sizing.legs[index]
+    middle = shape.middle
+    return Wish(
+        f"{run.leg_name(entry, index + 1)} {run.length_label(entry)}",
+        *middle,
+        "leg",
+        d.frame.font - 1,
+        3,
+        ("below right", "below", "right", "above left", "left"),
+    )
+
+
+def _pipe_boxes(d: Drawing) -> list[Box]:
+    boxes = []
+    lines = [pair for shape in d.section.legs for line in (shape.pipe, shape.grade) for pair in pairwise(line)]
+    lines.append((d.section.lift_foot, d.section.lift_top))
+    for (x1, y1), (x2, y2) in lines:
+        count = max(int(max(abs(x2 - x1), abs(y2 - y1)) // 8), 1)
+        for index in range(count + 1):
+            x, y = x1 + (x2 - x1) * index / count, y1 + (y2 - y1) * index / count
+            boxes.append(Box(x - 2, y - 2, x + 2, y + 2))
+    return boxes
