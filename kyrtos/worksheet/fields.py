@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from kyrtos.worksheet.glyphs import Drawn, drawn
 from sizing import edit, items, units
 from sizing.facts import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.job import Figure, Job, LegEntry
@@ -48,6 +49,7 @@ class LegRow:
     length: Field
     ends_at: Field
     fittings: Field
+    drawn: tuple[Drawn, ...]
     side: Field
     wall: Field
     share: Field
@@ -197,7 +199,7 @@ def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]
     return LegRow(
         entry.id, number, words("name", "leg", entry.name), words("pipe", "pipe", pipe_label(entry)),
-        figure("length", "length"), figure("ends_at", "ends at"), words("fittings", "fittings", fitting.write(counted)),
+        figure("length", "length"), figure("ends_at", "ends at"), words("fittings", "fittings", fitting.write(counted)), drawn(entry.fittings),
         Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
         Field(f"legs.{entry.id}.wall", "wall", "choice", entry.wall, choices=_WALLS), figure("share", "carries"),
         words("abreast", "side by side", str(entry.abreast)), words("items", "items with a loss of their own", items.write(entry.items)),

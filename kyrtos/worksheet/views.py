@@ -19,8 +19,9 @@ from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import Conflict, Saved
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
+from kyrtos.worksheet.glyphs import words
 from kyrtos.worksheet.sheet import sheet
-from sizing import edit, tables
+from sizing import edit
 from sizing import job as document
 from sizing.errors import SizingError
 from sizing.pipework.pipe import pipes
@@ -48,12 +49,8 @@ def answer(request: ShopRequest, job: Job, content: document.Job | None = None, 
     }  # fmt: skip
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
-    context |= {"pipes": [pipe.label for pipe in pipes().values()], "fitting_words": _fitting_words()}
+    context |= {"pipes": [pipe.label for pipe in pipes().values()], "fitting_words": words()}
     return render(request, "worksheet/page.html", context)
-
-
-def _fitting_words() -> list[str]:
-    return [row["word"] for row in tables.rows("fitting_words")]
 
 
 @require_GET

@@ -85,13 +85,18 @@
   // --- completion of fitting words
   const box = Object.assign(document.createElement("ul"), { className: "list-box", role: "listbox", id: "word-list" });
   const words = JSON.parse(document.getElementById("fitting-words").textContent);
+  const glyphs = document.getElementById("glyphs").dataset.href;
   let chosen = 0;
   function lastWord(input) { return /(?:^|,)\s*(?:\d+\s*x?\s*)?([^,]*)$/.exec(input.value)?.[1].trimStart() ?? ""; }
   function complete(input) {
     const typed = lastWord(input).toLowerCase();
-    const found = typed ? words.filter((word) => word.startsWith(typed) && word !== typed).slice(0, 8) : [];
-    box.replaceChildren(...found.map((word, index) => {
-      const item = Object.assign(document.createElement("li"), { textContent: word, role: "option" });
+    const found = typed ? words.filter((one) => one.word.startsWith(typed) && one.word !== typed).slice(0, 8) : [];
+    box.replaceChildren(...found.map(({ word, label, glyph }, index) => {
+      const item = Object.assign(document.createElement("li"), { role: "option" });
+      item.dataset.word = word;
+      item.innerHTML = `<svg viewBox="0 0 24 14" aria-hidden="true"><use href="${glyphs}#${glyph}"/></svg><b></b> <span></span>`;
+      item.querySelector("b").textContent = word;
+      item.querySelector("span").textContent = label;
       item.setAttribute("aria-selected", String(index === 0));
       item.addEventListener("pointerdown", (event) => { event.preventDefault(); take(input, word); });
       return item;
@@ -282,7 +287,7 @@
     const input = event.target.closest("input, textarea, select");
     if (input && box.isConnected && ["ArrowDown", "ArrowUp", "Enter", "Tab"].includes(event.key)) {
       if (event.key === "ArrowDown" || event.key === "ArrowUp") move(event.key === "ArrowDown" ? 1 : -1);
-      else take(input, box.children[chosen].textContent);
+      else take(input, box.children[chosen].dataset.word);
       event.preventDefault();
       return;
     }
