@@ -115,7 +115,7 @@ def _words(legs: Sequence[LegEntry], line: LedgerLine, index: int, name: str, le
     if line.code == "pipe":
         if not line.counted and line.leg == ledger.governing_leg:
             return "", "the rest, beyond the highest ground"
-        carries = f", {share(entry):.0%} of the flow" if entry.share else ""
+        carries = f", {units.show(share(entry), 'ratio', 'metric')} of the flow" if entry.share else ""
         return name[:1].upper() + name[1:], f"{length_label(entry)} of {pipes_label(entry)}{carries}"
     if line.code == "fittings":
         return "", ", ".join((f"{one.count} × " if one.count > 1 else "") + fitting.fitting(one.fitting).label for one in entry.fittings)

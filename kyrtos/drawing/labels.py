@@ -93,13 +93,23 @@ def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> lis
         return int(hit.sum())
 
     for wish in sorted(wishes, key=lambda one: one.rank):
-        inside = [spot for spot in _spots(wish) if spot.box.within(bounds) and not any(spot.box.overlaps(other.box) for other in placed)]
+        spots = [*_spots(wish), *(_pushed_in(spot, bounds) for spot in _spots(wish))] if wish.must else _spots(wish)
+        inside = [spot for spot in spots if spot.box.within(bounds) and not any(spot.box.overlaps(other.box) for other in placed)]
         free = next((spot for spot in inside if not covers(spot)), None)
         if free is None and wish.must and inside:
             free = min(inside, key=covers)
         if free is not None:
             placed.append(free)
     return placed
+
+
+def _pushed_in(spot: Placed, bounds: Box) -> Placed:
+    """The label moved sideways and up or down until it lies within; one that is wider than the bounds stays outside."""
+    box = spot.box
+    dx = max(bounds.left - box.left, 0.0) + min(bounds.right - box.right, 0.0)
+    dy = max(bounds.top - box.top, 0.0) + min(bounds.bottom - box.bottom, 0.0)
+    moved = Box(box.left + dx, box.top + dy, box.right + dx, box.bottom + dy)
+    return replace(spot, x=spot.x + dx, y=spot.y + dy, box=moved)
 
 
 def _spots(wish: Wish) -> list[Placed]:

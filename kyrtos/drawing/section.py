@@ -96,19 +96,20 @@ def section(
     wide = widths(runs, [leg.length_m for leg in route.legs], right - left, steep)
     finest = max((w / run for w, run in zip(wide, runs, strict=True) if run > 1), default=1.0)
     losses = _losses(ledger, len(route.legs))
-    shapes, x, energy, lift = [], left, -_drawdown(ledger), (left, 0.0)
-    for index, (start, end) in enumerate(zip(begins, ends, strict=True)):
+    zero_m = route.start_level_m + system.water.head_m(route.supply_pressure_pa)
+    lines = [_line(leg, start, end, zero_m, route.closed_loop) for leg, start, end in zip(route.legs, begins, ends, strict=True)]
+    grades = _grade(lines, losses, ledger, route.suction_legs, _wanted_m(system))
+    shapes, x, lift = [], left, (left, 0.0)
+    for index, (along, grade) in enumerate(zip(lines, grades, strict=True)):
         if index == route.suction_legs:
-            lift, energy = (x, energy), energy + ledger.total_head_m
-        leg, upright = route.legs[index], runs[index] < steep * route.legs[index].length_m
-        along = _line(leg, start, end, route.start_level_m + _supply_m(system), route.closed_loop)
-        heights = _energies(along, energy, losses[index], index, ledger)
+            lift = (x, grade[0] - ledger.total_head_m)
+        upright = runs[index] < steep * route.legs[index].length_m
         pipe = [(x + share * wide[index], y.pixel(height)) for share, height in along]
         if upright:  # it steps aside first, so that it stands clear of the pump's lift
             pipe.insert(1, (pipe[-1][0], pipe[0][1]))
-        grade = tuple((x + share * wide[index], y.pixel(height)) for share, height in heights)
-        shapes.append(LegShape(tuple(pipe), grade, upright, runs[index] > 1 and wide[index] / runs[index] < 0.45 * finest))
-        x, energy = x + wide[index], heights[-1][1]
+        heights = tuple((x + share * wide[index], y.pixel(height)) for (share, _), height in zip(along, grade, strict=True))
+        shapes.append(LegShape(tuple(pipe), heights, upright, runs[index] > 1 and wide[index] / runs[index] < 0.45 * finest))
+        x += wide[index]
     foot = (lift[0], y.pixel(lift[1]))
     top = (lift[0], y.pixel(lift[1] + ledger.total_head_m))
     return Section(tuple(shapes), (lift[0], y.pixel(pump)), foot, top, _ground(shapes, y.pixel(rim), left), shapes[-1].end)
@@ -117,8 +118,8 @@ def section(
 Line = list[tuple[float, float]]  # (share of the leg's length, head over the water's energy at the source)
 
 
-def _supply_m(system: SystemCurve) -> float:
-    return system.water.head_m(system.route.supply_pressure_pa)
+def _wanted_m(system: SystemCurve) -> float:
+    return 0.0 if system.route.closed_loop else system.water.head_m(system.route.delivery_pressure_pa)
 
 
 def _line(leg: Leg, start: float, end: float, zero_m: float, closed_loop: bool) -> Line:
@@ -131,20 +132,30 @@ def _line(leg: Leg, start: float, end: float, zero_m: float, closed_loop: bool) 
     return [(0.0, start), *sorted(kept), (1.0, end)]
 
 
-def _energies(along: Line, energy: float, loss: float, index: int, ledger: Ledger) -> Line:
-    """The water's energy along a leg. Beyond the governing point the water runs down by itself, along the pipe."""
-    if index > ledger.governing_leg:
-        return [(0.0, energy), *((share, min(energy, height)) for share, height in along[1:])]
-    if index == ledger.governing_leg and ledger.governing_share < 1:
-        governing = ledger.governing_share
-        height = _at(along, governing)
-        return [(0.0, energy), (governing, height), *((share, min(height, level)) for share, level in along if share > governing)]
-    return [(0.0, energy), (1.0, energy - loss)]
+def _grade(lines: list[Line], losses: list[float], ledger: Ledger, suction_legs: int, wanted_m: float) -> list[list[float]]:
+    """The water's energy at every point of every leg, as heads over its energy at the source.
 
-
-def _at(along: Line, share: float) -> float:
-    shares, heights = zip(*along, strict=True)
-    return float(np.interp(share, shares, heights))
+    Before the pump it sinks by what is lost. Behind it, it is what the most demanding point still ahead asks for:
+    up to the governing point that falls leg by leg; beyond, the water runs down by itself, filling every dip.
+    """
+    gone, lost = -_drawdown(ledger), []
+    for line, loss in zip(lines, losses, strict=True):
+        lost.append([gone - share * loss for share, _ in line])
+        gone -= loss
+    if ledger.lines and ledger.lines[0].code != "static":  # a closed loop: nothing but losses
+        lift = ledger.total_head_m
+        return [[level + (lift if index >= suction_legs else 0.0) for level in levels] for index, levels in enumerate(lost)]
+    found, ahead = [list(levels) for levels in lost], -np.inf
+    for index in range(len(lines) - 1, suction_legs - 1, -1):
+        for at in range(len(lines[index]) - 1, -1, -1):
+            asks = lines[index][at][1] + (wanted_m if index == len(lines) - 1 and at == len(lines[index]) - 1 else 0.0)
+            ahead = max(ahead, asks - lost[index][at])  # less what was lost up to there: comparable along the way
+            found[index][at] = ahead + lost[index][at]
+    top = lost[suction_legs][0] + ledger.total_head_m
+    for index in range(suction_legs, len(lines)):
+        found[index] = [min(level, top) for level in found[index]]
+    found[suction_legs][0] = top
+    return found
 
 
 def height_at(line: Sequence[Point], x: float) -> float:

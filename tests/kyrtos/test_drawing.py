@@ -1,6 +1,7 @@
 import dataclasses
 import random
 import re
+from itertools import pairwise
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -10,14 +11,15 @@ from django.utils import translation
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kyrtos.drawing import labels
+from kyrtos.drawing import labels, wishes
 from kyrtos.drawing.curve_chart import curve_chart
 from kyrtos.drawing.labels import Box, Wish
+from kyrtos.drawing.layout import Drawing
 from kyrtos.drawing.picture import NARROW, WIDE, picture
 from kyrtos.drawing.scale import Scale, px, step, ticks
 from kyrtos.drawing.section import widths
-from sizing import intake
-from sizing.edit import edit
+from sizing import intake, units
+from sizing.edit import edit, set_survey
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.size import size
@@ -132,33 +134,95 @@ def test_no_picture_without_a_run(cellar, catalogue):
     assert picture(size(cellar.model_copy(update={"legs": ()}), catalogue), "metric") is None
 
 
-def _random_job(cellar, rng):
-    job = cellar
-    edits = {
-        "legs.a.length": f"{rng.uniform(2.0, 6.0):.2f} m", "legs.a.ends_at": f"{rng.uniform(0.4, 4.0):.2f} m",
-        "legs.b.length": f"{rng.uniform(30, 400):.1f} m", "legs.b.ends_at": f"{rng.uniform(-2, 12):.2f} m",
-        "legs.l1.length": f"{rng.uniform(20, 90):.1f} m", "legs.l1.ends_at": f"{rng.uniform(0.5, 9):.2f} m",
-        "answers.rise": f"{rng.uniform(30, 200):.0f} mm",
-    }  # fmt: skip
-    for path, text in edits.items():
-        job = edit(job, path, text).job
+KINDS = ["01-bookbinders-cellar", "04-rowing-club-changing-rooms", "05-hostel-willow-bed", "06-cabins-over-the-ridge", "07-plant-nursery-well", "09-converted-mill",
+         "10-bakery-cistern", "11-hospice-rill", "12-marine-classroom", "13-hydrotherapy-tub", "14-soup-kitchen-van"]  # fmt: skip
+
+
+def _random_job(rng):
+    """A demo job with its lengths, levels and names moved about at random, now and then with a survey or a long name."""
+    job = intake.loads((DEMO / "jobs" / f"{rng.choice(KINDS)}.json").read_bytes())
+    for leg in job.legs:
+        for field in ("length", "ends_at"):
+            figure = getattr(leg, field)
+            if figure is not None:
+                text = f"{figure.value * rng.uniform(0.6, 2.5):.2f} {figure.unit}"
+                job = edit(job, f"legs.{leg.id}.{field}", text).job
+        if rng.random() < 0.2:
+            job = edit(job, f"legs.{leg.id}.name", rng.choice(["behind the old boiler house wall", "x", "Überlaufstrecke", "run 2"])).job
+    if rng.random() < 0.2 and job.kind != "spa":
+        ground = [(at * 40.0, rng.uniform(1, 14)) for at in range(rng.randint(2, 40))]
+        job = set_survey(job, job.legs[-1].id, ground, shift=False)
     return job
 
 
-def test_labels_of_two_hundred_random_sites_never_overlap(cellar, catalogue):
+def test_labels_of_five_hundred_random_jobs_never_overlap(catalogue):
     rng = random.Random(7)
-    drawn = [picture(size(_random_job(cellar, rng), catalogue), rng.choice(["metric", "us"]), frame) for _ in range(100) for frame in (WIDE, NARROW)]
-    shown = [one for one in drawn if one is not None]
-    assert len(shown) > 150
-    clashes = 0
-    for one in shown:
-        boxes = []
-        for label in one.labels:
-            wide, size_px = labels.width(label.text, float(label.size)), float(label.size)
-            left = {"start": 0.0, "middle": wide / 2, "end": wide}[label.anchor]
-            boxes.append((label, Box(float(label.x) - left, float(label.y) - size_px, float(label.x) - left + wide, float(label.y))))
-        clashes += sum(a.overlaps(b) for index, (la, a) in enumerate(boxes) for lb, b in boxes[:index])
-    assert clashes <= 0.03 * len(shown)  # labels that must be there may touch where a site leaves no room
+    shown = wanted = 0
+    for _ in range(500):
+        sizing, system, frame = size(_random_job(rng), catalogue), rng.choice(["metric", "us"]), rng.choice([WIDE, NARROW])
+        drawn = picture(sizing, system, frame)
+        if drawn is None:
+            continue
+        shown += 1
+        boxes = [one.box for one in wishes.placed(Drawing(sizing, system, frame))]
+        assert not any(one.overlaps(other) for index, one in enumerate(boxes) for other in boxes[:index])
+        assert all(box.left >= 0 and box.right <= frame.width + 5 and box.top >= 0 and box.bottom <= frame.height for box in boxes)
+        roles = {label.role for label in drawn.labels}
+        wanted += {"lift"} <= roles and ("duty" in roles) == (drawn.duty is not None)
+        numbers = [float(part) for leg in drawn.legs for line in (leg.pipe, leg.grade) for pair in line.split() for part in pair.split(",")]
+        assert all(-1 <= number <= frame.width for number in numbers)
+    assert shown > 400
+    assert wanted > 0.99 * shown  # what the pump lifts and where it runs is never dropped for want of room
+
+
+def test_a_surveyed_leg_is_drawn_over_its_ground(catalogue):
+    job = intake.loads((DEMO / "jobs" / "06-cabins-over-the-ridge.json").read_bytes())
+    sizing = size(job, catalogue)
+    drawn = picture(sizing, "metric")
+    y = heights(drawn, WIDE)
+    start = sizing.system.route.start_level_m
+    levels = [y.value(float(pair.split(",")[1])) + start for pair in drawn.legs[2].pipe.split()]
+    assert levels == pytest.approx([13.4, 12.2, 10.4, 10.9, 10.1, 9.7, 8.9], abs=0.1)
+    grade = [y.value(float(pair.split(",")[1])) + start for pair in drawn.legs[2].grade.split()]
+    assert all(after <= before + 0.1 for before, after in pairwise(grade))
+
+
+@pytest.mark.parametrize("frame", [WIDE, NARROW], ids=["wide", "narrow"])
+@pytest.mark.parametrize("system", ["metric", "us"])
+def test_a_handle_dragged_to_a_level_gives_that_level(cellar, catalogue, frame, system):
+    sizing = size(cellar, catalogue)
+    drawn = picture(sizing, system, frame)
+    y = heights(drawn, frame)
+    by_path = {one.path: one for one in drawn.handles}
+    assert {"legs.a.ends_at", "legs.l1.length", "answers.stop_level", "answers.start_level"} <= set(by_path)
+    unit = units.shown_unit("length", system)
+    end = by_path["legs.l1.ends_at"]
+    assert unit.to_si(float(end.value)) == pytest.approx(6.6, abs=1e-3)
+    there = 2.0 - 0.16  # two metres over the pit's bottom, as a head over the stop level
+    moved = float(end.value) + (y.pixel(unit.from_si(there)) - float(end.y)) * float(end.per_px)
+    assert unit.to_si(moved) == pytest.approx(2.0, abs=0.05)
+    length = by_path["legs.b.length"]
+    assert float(length.per_px) > 0
+    assert unit.to_si(float(length.value)) == pytest.approx(26.0, abs=1e-2)
+
+
+def test_a_well_is_pulled_down_to_make_it_deeper(catalogue):
+    drawn = picture(size(intake.loads((DEMO / "jobs" / "07-plant-nursery-well.json").read_bytes()), catalogue), "metric")
+    handle = next(one for one in drawn.handles if one.path == "answers.pump_setting")
+    assert float(handle.value) == pytest.approx(38.0)
+    assert float(handle.per_px) > 0  # a depth grows downwards
+
+
+def test_every_place_has_its_ending(catalogue):
+    found = {}
+    for name in KINDS:
+        drawn = picture(size(intake.loads((DEMO / "jobs" / f"{name}.json").read_bytes()), catalogue), "metric")
+        found[name[3:]] = (bool(drawn.ending.water), bool(drawn.ending.walls), len(drawn.storeys))
+    assert found["bakery-cistern"] == found["marine-classroom"] == (True, True, 0)
+    assert found["hospice-rill"] == (True, False, 0)
+    assert found["soup-kitchen-van"] == (False, True, 0)
+    assert found["converted-mill"][2] == 7
+    assert found["bookbinders-cellar"] == (False, False, 0)
 
 
 def test_the_template_prints_well_formed_svg_whatever_the_locale(cellar, catalogue, settings):
