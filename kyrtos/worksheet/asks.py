@@ -235,11 +235,11 @@ def _swing(one: trust.Swing, tip: trust.Tip | None, system: System, share: float
 
 
 def _chance(one: trust.Chance) -> ChanceRow:
-    percent, error = round(100 * one.share), max(100 * one.error, 0.5)
+    percent, error = round(100 * one.share), max(round(100 * one.error), 1)
     word = "over 99 %" if percent == 100 else "under 1 %" if percent == 0 else f"{percent} %"
     return ChanceRow(
         one.pump_name,
-        f"{word} ± {error:.0f}" if 0 < percent < 100 else word,
+        f"{word} ± {error}" if 0 < percent < 100 else word,
         f"{100 * one.off_end_share:.0f} %" if one.off_end_share >= 0.005 else "",
     )
 

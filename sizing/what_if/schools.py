@@ -40,10 +40,10 @@ _SCHOOLS: tuple[tuple[str, str, dict[str, Any]], ...] = (
     ("hazen_williams", "Hazen-Williams, walls as entered", {"friction": "hazen_williams", "fitting_method": "k"}),
     ("hazen_new", "Hazen-Williams, C when new", {"friction": "hazen_williams", "fitting_method": "k", "wall": "new"}),
     ("hazen_aged", "Hazen-Williams, C when aged", {"friction": "hazen_williams", "fitting_method": "k", "wall": "aged"}),
-    ("two_k", "fittings by size and Reynolds number (2-K)", {"fitting_method": "hooper"}),
-    ("three_k", "fittings by size and Reynolds number (3-K)", {"fitting_method": "darby"}),
-    ("equivalent", "fittings by equivalent length", {"fitting_method": "equivalent_length"}),
-    ("percent", "fittings as a share of the pipe", {"fitting_method": "percent"}),
+    ("two_k", "Fittings by size and Reynolds number (2-K)", {"fitting_method": "hooper"}),
+    ("three_k", "Fittings by size and Reynolds number (3-K)", {"fitting_method": "darby"}),
+    ("equivalent", "Fittings by equivalent length", {"fitting_method": "equivalent_length"}),
+    ("percent", "Fittings as a share of the pipe", {"fitting_method": "percent"}),
 )
 _ELBOWS_90 = ("elbow_90_glued", "elbow_90_std_threaded", "elbow_90_long_threaded", "elbow_90_street", "bend_90_rD3", "mitre_90")
 _ELBOWS_45 = ("elbow_45_std", "elbow_22")
@@ -105,8 +105,8 @@ def _quick_rules(base: Known) -> Iterator[School]:
     elbows = sum(fittings[code] for code in _ELBOWS_90) * rules.value("AQU-05") + sum(fittings[code] for code in _ELBOWS_45) * rules.value("AQU-06")
     static = base.system.static_head_m
     for code, label, loss, rule_ids in (
-        ("pond", "pond rule: a tenth of the tubing", rules.value("PND-01") * length, ("PND-01", "VEL-15")),
-        ("aquarium", "aquarium rule: a tenth of the pipe, so much an elbow", rules.value("AQU-07") * length + elbows, ("AQU-05", "VEL-16")),
+        ("pond", "Pond rule: a tenth of the tubing", rules.value("PND-01") * length, ("PND-01", "VEL-15")),
+        ("aquarium", "Aquarium rule: a tenth of the pipe, so much an elbow", rules.value("AQU-07") * length + elbows, ("AQU-05", "VEL-16")),
     ):
         flat = Leg(1.0, 0.0, 0.0, 0.0, static + loss)
         system = SystemCurve(Route((flat,), 0.0), base.system.water)

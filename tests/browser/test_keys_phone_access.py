@@ -49,7 +49,8 @@ def test_fittings_are_completed_from_the_keyboard(page):
     field.focus()
     field.press("End")
     field.press_sequentially(", 2 swe")
-    assert page.inner_text("#word-list") == "sweep"
+    assert page.inner_text("#word-list b") == "sweep"
+    assert page.locator("#word-list svg use").get_attribute("href").endswith("#elbow90")
     field.press("Enter")
     assert field.input_value() == "1 45, exit, 2 sweep, "
     press(page, "Tab")
