@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
 from sizing import units
 from sizing.errors import SizingError, UnknownName
-from sizing.job import Figure, Job, Row, Standing
+from sizing.job import STANDING_WORDS, Figure, Job, Row, Standing
 from sizing.units import System
 
 Stage = Literal["water", "flow", "run", "pump", "proof"]
@@ -96,11 +96,19 @@ class Fact:
     question: Question
 
 
+def stands_on(facts: Iterable[Fact]) -> tuple[tuple[str, str], ...]:
+    """Facts with where they are from, in words, for a working."""
+    return tuple((fact.question.label, STANDING_WORDS[fact.standing]) for fact in facts)
+
+
 class Answers:
     """Answers to some questions, with the defaults behind them; ``prefix`` is the path under which they stand in the document."""
 
-    def __init__(self, answers: Mapping[str, Figure | str], questions: tuple[Question, ...], prefix: str, where: str = "") -> None:
+    def __init__(
+        self, answers: Mapping[str, Figure | str], questions: tuple[Question, ...], prefix: str, where: str = "", noted: list[Fact] | None = None
+    ) -> None:
         self._answers, self._prefix, self._where = answers, prefix, where
+        self._noted: list[Fact] = [] if noted is None else noted
         self._questions = {question.key: question for question in questions}
 
     def question(self, key: str) -> Question:
@@ -152,7 +160,9 @@ class Answers:
         figure = answer if isinstance(answer, Figure) else question.default_figure
         if figure is None:
             raise MissingFact(self.path(key), question.label + self._where, question.stage)
-        return Fact(figure.si(question.dimension), figure.standing, question)
+        found = Fact(figure.si(question.dimension), figure.standing, question)
+        self._noted.append(found)
+        return found
 
     def si(self, key: str) -> float:
         """The SI value of an answer; raises :class:`MissingFact` like :meth:`fact`."""
@@ -198,9 +208,24 @@ class Facts(Answers):
         except KeyError:
             raise UnknownName("list", key, self._lists) from None
         return tuple(
-            Answers(row.cells, declared.columns, f"lists.{key}.{row.id}", f" in row {number} of {declared.label[:1].lower()}{declared.label[1:]}")
+            Answers(
+                row.cells,
+                declared.columns,
+                f"lists.{key}.{row.id}",
+                noted=self._noted,
+                where=f" in row {number} of {declared.label[:1].lower()}{declared.label[1:]}",
+            )
             for number, row in enumerate(self._rows[key], 1)
         )
+
+    def noted(self, since: int = 0) -> tuple[Fact, ...]:
+        """Facts that were looked up, in order, each once; ``since`` is an earlier :attr:`mark`."""
+        return tuple({fact.question.label: fact for fact in self._noted[since:]}.values())
+
+    @property
+    def mark(self) -> int:
+        """Where the looking up stands now."""
+        return len(self._noted)
 
     def required(self) -> list[MissingFact]:
         """Every single question that applies, must be answered and is not."""

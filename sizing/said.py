@@ -49,6 +49,7 @@ class Working:
     inputs: tuple[tuple[str, Measure | str], ...]
     result: Measure
     source: str
+    stands_on: tuple[tuple[str, str], ...] = ()  # facts that went in, each with where it is from, in words
 
     def lines(self, system: System) -> list[tuple[str, str]]:
         """The inputs and the result as pairs of text."""

@@ -91,7 +91,10 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     facts = Facts(job, kind.questions, kind.lists)
     gathering = _Gathering()
     demand = gathering.part(lambda: kind.demand(facts, rules))
-    system = gathering.part(lambda: system_curve(job, kind.ends(facts, rules), facts.si("water_temperature")))
+    mark = facts.mark
+    ends = gathering.part(lambda: kind.ends(facts, rules))
+    at_ends = facts.noted(mark)
+    system = None if ends is None else gathering.part(lambda: system_curve(job, ends, facts.si("water_temperature")))
     place = gathering.part(lambda: kind.place(facts, rules))
     legs = legs_in_use(job)
     for blank in left_out(job):
@@ -110,7 +113,7 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     if chosen and chosen.duty.point and demand and system and ledger and flow is not None:
         running = Running(facts, rules, demand, system, legs, chosen.candidate, chosen.candidate.pump.curve, chosen.duty, flow, ledger)
         checks = tuple(gathering.part(lambda: [*kind.checks(running), *ground_checks(running)]) or ())
-    made = None if ledger is None or system is None else tape(legs, ledger, system)
+    made = None if ledger is None or system is None else tape(legs, ledger, system, at_ends)
     return Sizing(
         job, kind, facts, demand, system, legs, place, wanted, found, chosen, flow, ledger, made, checks,
         tuple(gathering.missing.values()), tuple(dict.fromkeys(gathering.problems)),

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sizing import units
-from sizing.job import LegEntry
+from sizing.facts import Fact, stands_on
+from sizing.job import STANDING_WORDS, LegEntry
 from sizing.pipework import fitting, friction
 from sizing.pipework.route import Ledger, LedgerLine, SystemCurve
 from sizing.run import leg_name, length_label, pipes_label, share
@@ -90,18 +91,34 @@ def as_text(made: Tape, system: System) -> str:
     return "\n".join(f"{word:<{wide}}  {head:>{high}}" for word, head in zip(words, heads, strict=True))
 
 
-def tape(legs: Sequence[LegEntry], ledger: Ledger, system: SystemCurve) -> Tape:
-    """The tape of a ledger over these legs, in order of flow."""
-    lines = tuple(_line(legs, line, ledger, system) for line in ledger.lines)
+def tape(legs: Sequence[LegEntry], ledger: Ledger, system: SystemCurve, at_ends: Sequence[Fact] = ()) -> Tape:
+    """The tape of a ledger over these legs, in order of flow; ``at_ends`` are the facts that gave the route its ends."""
+    lines = tuple(_line(legs, line, ledger, system, at_ends) for line in ledger.lines)
     return Tape(ledger.flow_m3s, lines, ledger.total_head_m, leg_name(legs[ledger.governing_leg], ledger.governing_leg + 1))
 
 
-def _line(legs: Sequence[LegEntry], line: LedgerLine, ledger: Ledger, system: SystemCurve) -> TapeLine:
+def _stands_on(line: LedgerLine, entry: LegEntry, at_ends: Sequence[Fact]) -> tuple[tuple[str, str], ...]:
+    """Where the figures of a line are from."""
+    if line.code in ("pipe", "fittings", "device"):
+        figures = {"length": entry.length, "share of the flow": entry.share, "bore": entry.bore} if line.code == "pipe" else {}
+        items = {f"loss of the {item.name}": item.points[0].loss for item in entry.items} if line.code == "device" else {}
+        return tuple((name, STANDING_WORDS[figure.standing]) for name, figure in (figures | items).items() if figure is not None)
+    dimensions = {"static": ("length",), "delivery_pressure": ("pressure", "length"), "supply_pressure": ("pressure",)}.get(line.code)
+    ends = stands_on(fact for fact in at_ends if dimensions is None or units.base(fact.question.dimension) in dimensions)
+    level = (
+        ((f"level at which the {entry.name or 'leg'} ends", STANDING_WORDS[entry.ends_at.standing]),)
+        if line.code == "static" and entry.ends_at
+        else ()
+    )
+    return (*level, *ends)
+
+
+def _line(legs: Sequence[LegEntry], line: LedgerLine, ledger: Ledger, system: SystemCurve, at_ends: Sequence[Fact]) -> TapeLine:
     index = ledger.governing_leg if line.leg is None else line.leg
     entry, number = legs[index], index + 1
     name, velocity = leg_name(entry, number), None if line.velocity_m_s is None else Measure(line.velocity_m_s, "velocity")
     label, detail = _words(legs, line, index, name, ledger)
-    working = _WORKINGS[line.code](line, index, ledger, system)
+    working = replace(_WORKINGS[line.code](line, index, ledger, system), stands_on=_stands_on(line, entry, at_ends))
     return TapeLine(line.code, label, detail, line.head_m, line.counted, velocity, entry.id if line.leg is not None else "", working)
 
 

@@ -230,7 +230,14 @@ def _swing(one: trust.Swing, tip: trust.Tip | None, system: System, share: float
     elif tip is not None:
         said = "even twice as far off changes nothing"
     return SwingRow(
-        one.label, one.path, one.value.text(system), STANDING_WORDS[one.standing] if one.standing else "", flow, needed, said, f"{share:.3f}"
+        one.label[:1].upper() + one.label[1:],
+        one.path,
+        one.value.text(system),
+        STANDING_WORDS[one.standing] if one.standing else "",
+        flow,
+        needed,
+        said,
+        f"{share:.3f}",
     )
 
 

@@ -42,6 +42,7 @@ class WorkingView:
     formula: str
     lines: tuple[tuple[str, str], ...]
     source: str
+    stands_on: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -215,7 +216,7 @@ def _methods(sizing: Sizing) -> tuple[Field, ...]:
 
 def working(made: Working, system: System) -> WorkingView:
     """A working as text."""
-    return WorkingView(made.title, made.formula, tuple(made.lines(system)), made.source)
+    return WorkingView(made.title, made.formula, tuple(made.lines(system)), made.source, made.stands_on)
 
 
 def _plain(sizing: Sizing, name: str, label: str) -> Field:

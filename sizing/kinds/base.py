@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Container, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
 from sizing.duty import Duty
 from sizing.errors import SizingError
-from sizing.facts import Facts, List, MissingFact, Question
+from sizing.facts import Facts, List, MissingFact, Question, stands_on
 from sizing.job import LegEntry
 from sizing.match import Candidate, Wanted
 from sizing.pipework.route import Ledger, SystemCurve
@@ -52,13 +52,15 @@ class WayTo:
 
     def find(self, facts: Facts, rules: Rules) -> Way:
         """The way with these facts."""
+        mark = facts.mark
         try:
             working = self.arrive(facts, rules)
         except MissingFact as missing:
             return Way(self.code, self.label, None, (missing,), caution=self.caution)
         except SizingError as problem:
             return Way(self.code, self.label, None, caution=self.caution, problem=str(problem))
-        return Way(self.code, self.label, working.result.value_si, working=working, caution=self.caution)
+        told = replace(working, stands_on=stands_on(facts.noted(mark)))
+        return Way(self.code, self.label, working.result.value_si, working=told, caution=self.caution)
 
 
 @dataclass(frozen=True)
