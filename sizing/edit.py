@@ -110,6 +110,8 @@ def text_at(job: Job, path: str) -> str:
         return fitting.write([Counted(one.fitting, one.count) for one in entry.fittings])
     if name == "items":
         return items.write(entry.items)
+    if name == "wall":
+        return pipes.wall(entry.wall).label if entry.wall else pipes.USUAL_WALL
     return str(entry.abreast) if name == "abreast" else _shown(getattr(entry, name, None), part)
 
 
@@ -260,9 +262,7 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     if name == "pipe":
         return _pipe(job, entry, text)
     if name == "wall":
-        if text:
-            pipes.wall(text)
-        return {"wall": text}
+        return {"wall": pipes.read_wall(text)}
     if name == "abreast":
         return {"abreast": _abreast(text)}
     if name == "items":

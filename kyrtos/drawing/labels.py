@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -61,21 +61,21 @@ def width(text: str, size: float) -> float:
     return len(text) * size * _WIDTH_PER_LETTER
 
 
-def _spot(wish: Wish, side: str, away: float) -> Placed:
+# Where a label stands by its side: x and y off the point, how they grow when it moves away, whether half its height counts, its anchor.
+_SIDES: dict[str, tuple[float, float, float, float, float, Anchor]] = {
+    "right": (7, 1, 0, 0, 0, "start"), "left": (-7, -1, 0, 0, 0, "end"), "above": (0, 0, -9, -1, -0.5, "middle"), "below": (0, 0, 9, 1, 0.5, "middle"),
+    "above right": (6, 0, -7, -1, -0.5, "start"), "below right": (6, 0, 7, 1, 0.5, "start"),
+    "above left": (-6, 0, -7, -1, -0.5, "end"), "below left": (-6, 0, 7, 1, 0.5, "end"),
+}  # fmt: skip
+_LEFT_OF: dict[Anchor, float] = {"start": 0.0, "middle": 0.5, "end": 1.0}
+
+
+def _spot(wish: Wish, x: float, y: float, side: str, away: float) -> Placed:
     wide, high = width(wish.text, wish.size), wish.size * _LINE
-    x, y, anchor = {
-        "right": (wish.x + 7 + away, wish.y, "start"),
-        "left": (wish.x - 7 - away, wish.y, "end"),
-        "above": (wish.x, wish.y - 9 - high / 2 - away, "middle"),
-        "below": (wish.x, wish.y + 9 + high / 2 + away, "middle"),
-        "above right": (wish.x + 6, wish.y - 7 - high / 2 - away, "start"),
-        "below right": (wish.x + 6, wish.y + 7 + high / 2 + away, "start"),
-        "above left": (wish.x - 6, wish.y - 7 - high / 2 - away, "end"),
-        "below left": (wish.x - 6, wish.y + 7 + high / 2 + away, "end"),
-    }[side]
-    left = {"start": x, "middle": x - wide / 2, "end": x - wide}[anchor]
-    box = Box(left, y - high / 2, left + wide, y + high / 2)
-    return Placed(wish.text, x, y + wish.size * 0.35, anchor, wish.role, box, wish.size)  # type: ignore[arg-type]
+    x_off, x_away, y_off, y_away, half, anchor = _SIDES[side]
+    x, y = x + x_off + x_away * away, y + y_off + y_away * away + half * high
+    left = x - _LEFT_OF[anchor] * wide
+    return Placed(wish.text, x, y + wish.size * 0.35, anchor, wish.role, Box(left, y - high / 2, left + wide, y + high / 2), wish.size)
 
 
 def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> list[Placed]:
@@ -92,14 +92,17 @@ def place(wishes: Sequence[Wish], bounds: Box, taken: Sequence[Box] = ()) -> lis
         hit = (fixed[:, 0] < box.right) & (box.left < fixed[:, 2]) & (fixed[:, 1] < box.bottom) & (box.top < fixed[:, 3])
         return int(hit.sum())
 
+    def room(spot: Placed) -> bool:
+        return spot.box.within(bounds) and not any(spot.box.overlaps(other.box) for other in placed)
+
     for wish in sorted(wishes, key=lambda one: one.rank):
-        spots = [*_spots(wish), *(_pushed_in(spot, bounds) for spot in _spots(wish))] if wish.must else _spots(wish)
-        inside = [spot for spot in spots if spot.box.within(bounds) and not any(spot.box.overlaps(other.box) for other in placed)]
-        free = next((spot for spot in inside if not covers(spot)), None)
-        if free is None and wish.must and inside:
-            free = min(inside, key=covers)
-        if free is not None:
-            placed.append(free)
+        inside = (spot for spot in _spots(wish) if room(spot))
+        found = next((spot for spot in inside if not covers(spot)), None)
+        if found is None and wish.must:
+            inside = (spot for near in _spots(wish) for spot in (near, _pushed_in(near, bounds)) if room(spot))
+            found = min(inside, key=covers, default=None)
+        if found is not None:
+            placed.append(found)
     return placed
 
 
@@ -112,7 +115,7 @@ def _pushed_in(spot: Placed, bounds: Box) -> Placed:
     return replace(spot, x=spot.x + dx, y=spot.y + dy, box=moved)
 
 
-def _spots(wish: Wish) -> list[Placed]:
+def _spots(wish: Wish) -> Iterator[Placed]:
     """Every place that a label may take, the best first."""
-    near = [wish, *(replace(wish, x=x, y=y) for x, y in wish.more)]
-    return [_spot(one, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for one in near for side in wish.sides]
+    near = ((wish.x, wish.y), *wish.more)
+    return (_spot(wish, x, y, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for x, y in near for side in wish.sides)

@@ -10,7 +10,6 @@ from sizing.facts import Answers, Choice, Facts, List, MissingFact, Question, ro
 from sizing.job import Figure, Job, LegEntry
 from sizing.pipework import fitting
 from sizing.pipework.fitting import Counted
-from sizing.pipework.pipe import walls
 from sizing.run import length_label, pipe_label
 
 
@@ -161,9 +160,6 @@ def _other_unit(figure: Figure | None, dimension: str, job: Job) -> str:
 _SIDES = (Choice("suction", "before the pump"), Choice("delivery", "behind the pump"))
 
 
-_WALLS = (Choice("", "usual for this pipe"), *(Choice(one.code, one.label) for one in walls().values()))
-
-
 def _surveyed(entry: LegEntry) -> str:
     """What is known of the ground along a leg."""
     return f"{len(entry.survey)} points over {length_label(entry)}" if entry.survey else ""
@@ -201,10 +197,10 @@ def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str
         entry.id, number, words("name", "leg", entry.name), words("pipe", "pipe", pipe_label(entry)),
         figure("length", "length"), figure("ends_at", "ends at"), words("fittings", "fittings", fitting.write(counted)), drawn(entry.fittings),
         Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
-        Field(f"legs.{entry.id}.wall", "wall", "choice", entry.wall, choices=_WALLS), figure("share", "carries"),
+        words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")), figure("share", "carries"),
         words("abreast", "side by side", str(entry.abreast)), words("items", "items with a loss of their own", items.write(entry.items)),
         bool(entry.wall or entry.share or entry.abreast > 1 or entry.items or entry.survey
-             or any(path.startswith(f"legs.{entry.id}.{name}") for path in job.pending for name in ("share", "abreast", "items"))),
+             or any(path.startswith(f"legs.{entry.id}.{name}") for path in job.pending for name in ("wall", "share", "abreast", "items"))),
         _surveyed(entry), speed, loss,
     )  # fmt: skip
 

@@ -24,7 +24,7 @@ from kyrtos.worksheet.sheet import sheet
 from sizing import edit
 from sizing import job as document
 from sizing.errors import SizingError
-from sizing.pipework.pipe import pipes
+from sizing.pipework.pipe import pipes, walls
 from sizing.report import report
 
 
@@ -49,7 +49,7 @@ def answer(request: ShopRequest, job: Job, content: document.Job | None = None, 
     }  # fmt: skip
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
-    context |= {"pipes": [pipe.label for pipe in pipes().values()], "fitting_words": words()}
+    context |= {"pipes": [pipe.label for pipe in pipes().values()], "walls": [one.label for one in walls().values()], "fitting_words": words()}
     return render(request, "worksheet/page.html", context)
 
 

@@ -202,6 +202,7 @@ class WallChoice:
 
 # What a pipe becomes over the years (material, condition), where nobody measured: steel rusts, the rest grows slime.
 _AGED = {"steel": ("carbon steel, lightly rusted", "some years in service")}
+USUAL_WALL = "usual"
 _SLIMED = ("aquarium / pond pipe with biofilm", "in service, seldom cleaned")
 
 
@@ -224,6 +225,23 @@ def wall(code: str) -> WallChoice:
         raise UnknownName("condition of a pipe's wall", code, walls()) from None
 
 
+def read_wall(text: str) -> str:
+    """The code of the condition that somebody typed, by its label or its code; '' for the usual wall.
+
+    Raises
+    ------
+    UnknownName
+        With near labels.
+    """
+    plain = " ".join(text.lower().split())
+    if plain in ("", USUAL_WALL):
+        return ""
+    for choice in walls().values():
+        if plain in (choice.code, choice.label.lower()):
+            return choice.code
+    raise UnknownName("condition of a pipe's wall", text.strip(), [USUAL_WALL, *(choice.label for choice in walls().values())])
+
+
 def wall_of(series: str, code: str = "") -> Wall:
     """The wall of a pipe family in a condition; without one the family's usual wall in clean water.
 
@@ -233,7 +251,7 @@ def wall_of(series: str, code: str = "") -> Wall:
     """
     if not code:
         usual = usual_roughness(series)
-        return Wall("usual", usual.design_m, usual.hazen_williams_design, usual.source)
+        return Wall(USUAL_WALL, usual.design_m, usual.hazen_williams_design, usual.source)
     chosen = wall(code)
     if chosen.use == "new":
         usual = usual_roughness(series)
