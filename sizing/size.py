@@ -12,7 +12,7 @@ from sizing.facts import Facts, MissingFact
 from sizing.job import Job, LegEntry
 from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Check, Demand, Kind, Place, Running
-from sizing.kinds.checks import ground_checks
+from sizing.kinds.checks import ground_checks, range_check
 from sizing.match import Candidate, Match, Wanted, candidate, match
 from sizing.pipework.route import Ledger, SystemCurve
 from sizing.pump.catalogue import Catalogue
@@ -112,7 +112,7 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     checks: tuple[Check, ...] = ()
     if chosen and chosen.duty.point and demand and system and ledger and flow is not None:
         running = Running(facts, rules, demand, system, legs, chosen.candidate, chosen.candidate.pump.curve, chosen.duty, flow, ledger)
-        checks = tuple(gathering.part(lambda: [*kind.checks(running), *ground_checks(running)]) or ())
+        checks = tuple(gathering.part(lambda: [*kind.checks(running), *ground_checks(running), *range_check(running)]) or ())
     made = None if ledger is None or system is None else tape(legs, ledger, system, at_ends)
     return Sizing(
         job, kind, facts, demand, system, legs, place, wanted, found, chosen, flow, ledger, made, checks,

@@ -55,7 +55,6 @@ def test_other_views(page):  # noqa: F811
         ("Converted mill", "worksheet-booster"),
         ("Hydrotherapy tub", "worksheet-spa"),
         ("Plant nursery", "worksheet-well"),
-        ("Courtyard rill", "worksheet-pond"),
     ],
 )
 def test_kinds(page, title, name):  # noqa: F811
@@ -63,6 +62,23 @@ def test_kinds(page, title, name):  # noqa: F811
     page.click(f'a:has-text("{title}")')
     page.wait_for_selector("#worksheet svg.wide", state="attached")
     take(page, name)
+
+
+def test_the_run_and_its_questions(page):  # noqa: F811
+    sign_in(page)
+    page.click("text=Six cabins over the ridge")
+    page.wait_for_selector("#worksheet svg.wide", state="attached")
+    page.click("#leg-l1 summary") if not page.locator("#leg-l1 details[open]").count() else None
+    page.locator('[data-path="legs.l1.length"]').focus()
+    take(page, "worksheet-run")
+    page.keyboard.press("Escape")
+    page.keyboard.press("d")
+    page.wait_for_selector("#ask[open] table")
+    take(page, "how-far")
+    open_cellar(page)
+    page.keyboard.press("w")
+    page.wait_for_selector("#ask[open] table")
+    take(page, "what-to-measure")
 
 
 def test_blank_sheet(page):  # noqa: F811

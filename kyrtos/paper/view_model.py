@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
 from kyrtos.catalogue.facts import facts
 from kyrtos.shop.models import Shop
 from kyrtos.worksheet.sheet import Sheet, sheet
+from sizing import items
 from sizing.facts import Answers, Question
-from sizing.job import STANDING_WORDS, Figure
+from sizing.job import STANDING_WORDS, Figure, LegEntry
+from sizing.run import length_label
 from sizing.size import Sizing
 
 
@@ -78,6 +81,16 @@ def _fact(answers: Answers, question: Question) -> list[FactLine]:
     return [] if figure is None else [FactLine(question.label, figure.shown(), STANDING_WORDS[figure.standing])]
 
 
+def _leg_details(leg: LegEntry) -> Iterator[tuple[str, str, str]]:
+    """What a leg has that most do not: a share of the flow, items, surveyed ground."""
+    if leg.share is not None:
+        yield "carries", f"{leg.share.shown()} of the flow", STANDING_WORDS[leg.share.standing]
+    for item in leg.items:
+        yield item.name, items.write([item]).partition(": ")[2], STANDING_WORDS[item.points[0].loss.standing]
+    if leg.survey:
+        yield "ground", f"surveyed at {len(leg.survey)} points over {length_label(leg)}", STANDING_WORDS["measured"]
+
+
 def _leg_facts(sizing: Sizing) -> list[FactLine]:
     found = []
     for number, leg in enumerate(sizing.legs, 1):
@@ -85,4 +98,5 @@ def _leg_facts(sizing: Sizing) -> list[FactLine]:
         for label, figure in (("length", leg.length), ("ends at", leg.ends_at)):
             if figure is not None:
                 found.append(FactLine(f"{name[:1].upper()}{name[1:]}, {label}", figure.shown(), STANDING_WORDS[figure.standing]))
+        found += [FactLine(f"{name[:1].upper()}{name[1:]}, {label}", value, standing) for label, value, standing in _leg_details(leg)]
     return found

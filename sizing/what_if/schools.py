@@ -10,7 +10,7 @@ from typing import Any
 from sizing.duty import Status, duty
 from sizing.errors import SizingError
 from sizing.job import Job
-from sizing.pipework import friction
+from sizing.kinds.checks import out_of_range
 from sizing.pipework.route import Leg, Route, SystemCurve
 from sizing.said import Measure, Said, said
 from sizing.what_if.changed import Known, changed_system
@@ -57,7 +57,7 @@ def schools(base: Known) -> tuple[School, ...]:
             system = changed_system(base, _by(base.sizing.job, how))
         except SizingError:
             continue
-        found.append(_school(base, code, label, system, tuple(_out_of_range(system, base.demand.needed_m3s))))
+        found.append(_school(base, code, label, system, tuple(out_of_range(system, base.demand.needed_m3s))))
     return (*found, *_quick_rules(base))
 
 
@@ -78,23 +78,6 @@ def _school(base: Known, code: str, label: str, system: SystemCurve, cautions: t
         word = "more" if loss > ours else "less"
         cautions = (*cautions, said("it sees {off} {word} friction than what is in force", off=Measure(abs(loss / ours - 1), "ratio"), word=word))
     return School(code, label, head, loss, run.point.flow_m3s if run and run.point else None, run.status if run else None, in_force, cautions)
-
-
-def _out_of_range(system: SystemCurve, flow_m3s: float) -> Iterator[Said]:
-    """Where a school leaves the range it was made for."""
-    valid = friction.VALIDITY[system.route.method]
-    low, high = valid.temperature_c
-    if not low <= system.water.temperature_c <= high:
-        yield said("made for water of {low} to {high}", low=Measure(low, "temperature"), high=Measure(high, "temperature"))
-    speeds = system.velocities_m_s(flow_m3s)[:, 0]
-    bores = [leg.inside_diameter_m for leg in system.route.legs]
-    for values, bounds, dimension, words in (
-        (bores, valid.inside_diameter_m, "bore", "made for bores of {low} to {high}; one here has {value}"),
-        (speeds, valid.velocity_m_s, "velocity", "made for {low} to {high}; one leg runs at {value}"),
-    ):
-        outside = [float(value) for value in values if not bounds[0] <= value <= bounds[1]]
-        if outside:
-            yield said(words, low=Measure(bounds[0], dimension), high=Measure(bounds[1], dimension), value=Measure(outside[0], dimension))
 
 
 def _quick_rules(base: Known) -> Iterator[School]:

@@ -77,3 +77,15 @@ def test_an_unfinished_job_gets_no_paper(estimator, job, wenna, path, value, say
     with pytest.raises(CannotIssue, match=says):
         issue(job=job, user=wenna)
     assert says in estimator.post(f"/jobs/{job.pk}/paper/issue/", follow=True).content.decode()
+
+
+def test_the_paper_names_what_a_leg_has_that_most_do_not(estimator, job, wenna):
+    for path, value in (("share", "50 %"), ("items", "meter 0.1 bar at 6 m³/h")):
+        change(estimator, job, f"legs.b.{path}", value)
+    estimator.post(
+        f"/jobs/{job.pk}/survey/", {"leg": "l1", "text": "0 6.9\n5 9.2\n14 6.6", "do": "take", "page": "p"}, headers={"HX-Request": "true"}
+    )
+    job.refresh_from_db()
+    text = words(bytes(issue(job=job, user=wenna).pdf))
+    for part in ("Yard, carries", "50 % of the flow", "Yard, meter", "0.1 bar at 6", "Lane, ground", "surveyed at 3 points", "Ground along the lane"):
+        assert part in text, part

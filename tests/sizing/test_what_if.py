@@ -250,3 +250,16 @@ def test_floors_are_asked_of_buildings_only(base, catalogue):
 def test_nothing_is_asked_before_flow_and_run_are_known(catalogue):
     with pytest.raises(NotYet, match="as soon as"):
         asked(JOBS["chandlers-undercroft"], catalogue)
+
+
+def test_hazen_williams_in_force_warns_on_the_sheet_where_it_does_not_hold(cellar, catalogue):
+    def found(job):
+        return next((check for check in size(job, catalogue).checks if check.code == "friction_range"), None)
+
+    assert found(cellar) is None
+    check = found(changed(cellar, ("friction", "hazen_williams"), ("answers.water_temperature", "45 °C")))
+    text = check.said.text("us")
+    assert "1.969\u00a0in" in text
+    assert "86\u00a0°F" in text
+    wide = [(f"legs.{leg.id}.pipe", "PVC-U PN10 63 mm") for leg in cellar.legs]
+    assert found(changed(cellar, ("friction", "hazen_williams"), *wide)) is None
