@@ -70,6 +70,8 @@ def test_the_run_and_its_questions(page):  # noqa: F811
     page.wait_for_selector("#worksheet svg.wide", state="attached")
     page.click("#leg-l1 summary") if not page.locator("#leg-l1 details[open]").count() else None
     page.locator('[data-path="legs.l1.length"]').focus()
+    page.wait_for_timeout(300)
+    page.evaluate("document.getElementById('leg-a').scrollIntoView()")
     take(page, "worksheet-run")
     page.keyboard.press("Escape")
     page.keyboard.press("d")

@@ -42,6 +42,7 @@ class Wish:
     rank: int = 1
     sides: tuple[str, ...] = ("right", "left", "above", "below")
     must: bool = False
+    furthest: float = 50.0  # how far off the point it may move
     more: tuple[tuple[float, float], ...] = ()  # further points that the label may stand near
 
 
@@ -118,4 +119,4 @@ def _pushed_in(spot: Placed, bounds: Box) -> Placed:
 def _spots(wish: Wish) -> Iterator[Placed]:
     """Every place that a label may take, the best first."""
     near = ((wish.x, wish.y), *wish.more)
-    return (_spot(wish, x, y, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) for x, y in near for side in wish.sides)
+    return (_spot(wish, x, y, side, away) for away in (0.0, 8.0, 18.0, 32.0, 50.0) if away <= wish.furthest for x, y in near for side in wish.sides)

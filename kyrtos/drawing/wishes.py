@@ -92,7 +92,9 @@ def _site_wishes(d: Drawing, wide: bool) -> list[Wish]:
     if wide:
         wishes += [_leg_wish(d, number) for number in range(len(s.legs))]
         _inner, outer = d.sides()
-        wishes.append(Wish(_WATER_WORDS[d.place.shape], outer, d.y.pixel(0.0), "water", size - 1, 2, ("right",)))
+        wishes.append(
+            Wish(_WATER_WORDS[d.place.shape], outer, d.y.pixel(0.0), "water", size - 1, 2, ("above right", "below right", "right"), furthest=8.0)
+        )
         wishes.append(
             Wish(
                 f"{d.head(d.curve.static_head_m)} at no flow",
@@ -124,6 +126,13 @@ def _pipe_boxes(d: Drawing) -> list[Box]:
     boxes = []
     lines = [pair for shape in d.section.legs for line in (shape.pipe, shape.grade) for pair in pairwise(line)]
     lines.append((d.section.lift_foot, d.section.lift_top))
+    static_y, right = d.y.pixel(d.curve.static_head_m), d.frame.split
+    lines.append(((d.section.outlet[0], static_y), (right, static_y)))
+    left = d.section.pump[0]
+    flat = [d.y.pixel(0.0), *(d.y.pixel(level - d.zero) for level in d.place.storeys_m if d.y.low <= level - d.zero <= d.y.high)]
+    lines += [((left, y), (right, y)) for y in flat]
+    if duty_px(d):
+        lines.append((d.section.lift_top, (right, d.section.lift_top[1])))
     for (x1, y1), (x2, y2) in lines:
         count = max(int(max(abs(x2 - x1), abs(y2 - y1)) // 8), 1)
         for index in range(count + 1):
