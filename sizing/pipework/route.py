@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
@@ -169,6 +170,27 @@ class Ledger:
     governing_share: float = 1.0  # of that leg's length that lies before the governing point
 
 
+LOSS_COLUMNS = ("inside_diameter_m", "length_m", "roughness_m", "k_sum", "k1_sum", "pipe_share", "equivalent_length_m", "hazen_williams_c")
+
+
+def losses_of_m(columns: Mapping[str, Array], flow_m3s: Array, method: FrictionMethod, kinematic_viscosity_m2_s: float) -> tuple[Array, Array]:
+    """Pipe friction and fitting loss [m], each of shape (legs, flows).
+
+    ``columns`` hold :data:`LOSS_COLUMNS` of the legs, of shape (legs, 1), or (legs, flows) where each flow has a route of its own.
+    """
+    c = columns
+    flow = flow_m3s * c["pipe_share"]
+    velocity = friction.velocity_m_s(flow, c["inside_diameter_m"])
+    length_m = c["length_m"] + c["equivalent_length_m"]
+    if method == "hazen_williams":
+        total = friction.hazen_williams_m(flow, c["inside_diameter_m"], length_m, c["hazen_williams_c"])
+    else:
+        total = friction.darcy_weisbach_m(flow, c["inside_diameter_m"], length_m, c["roughness_m"], kinematic_viscosity_m2_s)
+    pipe = total * np.divide(c["length_m"], length_m, out=np.ones_like(length_m), where=length_m > 0)
+    viscous = c["k1_sum"] * kinematic_viscosity_m2_s / c["inside_diameter_m"] * velocity / (2.0 * GRAVITY_M_S2)  # K1/Re v2/2g
+    return pipe, c["k_sum"] * friction.velocity_head_m(velocity) + viscous + (total - pipe)
+
+
 @dataclass(frozen=True)
 class SystemCurve:
     """What a route asks of a pump at any flow. All methods work on arrays of flow [m3/s]."""
@@ -178,8 +200,7 @@ class SystemCurve:
     _columns: dict[str, Array] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
-        names = ("inside_diameter_m", "length_m", "roughness_m", "k_sum", "k1_sum", "pipe_share", "equivalent_length_m", "hazen_williams_c")
-        columns = {name: np.array([getattr(leg, name) for leg in self.route.legs])[:, None] for name in names}
+        columns = {name: np.array([getattr(leg, name) for leg in self.route.legs])[:, None] for name in LOSS_COLUMNS}
         object.__setattr__(self, "_columns", columns)
 
     @cached_property
@@ -201,19 +222,7 @@ class SystemCurve:
 
     def losses_m(self, flow_m3s: ArrayLike) -> tuple[Array, Array]:
         """Pipe friction and fitting loss [m], each of shape (legs, flows)."""
-        c = self._columns
-        flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float)) * c["pipe_share"]
-        velocity = friction.velocity_m_s(flow, c["inside_diameter_m"])
-        length_m = c["length_m"] + c["equivalent_length_m"]
-        if self.route.method == "hazen_williams":
-            total = friction.hazen_williams_m(flow, c["inside_diameter_m"], length_m, c["hazen_williams_c"])
-        else:
-            total = friction.darcy_weisbach_m(flow, c["inside_diameter_m"], length_m, c["roughness_m"], self.water.kinematic_viscosity_m2_s)
-        share = np.divide(c["length_m"], length_m, out=np.ones_like(length_m), where=length_m > 0)
-        pipe = total * share
-        viscous = c["k1_sum"] * self.water.kinematic_viscosity_m2_s / c["inside_diameter_m"] * velocity / (2.0 * GRAVITY_M_S2)  # K1/Re v2/2g
-        fittings = c["k_sum"] * friction.velocity_head_m(velocity) + viscous + (total - pipe)
-        return pipe, fittings
+        return losses_of_m(self._columns, np.atleast_1d(np.asarray(flow_m3s, dtype=float)), self.route.method, self.water.kinematic_viscosity_m2_s)
 
     def velocities_m_s(self, flow_m3s: ArrayLike) -> Array:
         """Velocity [m/s] in every leg, shape (legs, flows)."""

@@ -122,9 +122,12 @@ def read_geojson(text: str) -> Pairs:
     """
     try:
         content = json.loads(text)
-    except ValueError as problem:
-        raise SizingError(f"this is not JSON: {problem}") from None
-    line = _line(content)
+    except (ValueError, RecursionError) as problem:
+        raise SizingError(f"this is not JSON that can be read: {problem}") from None
+    try:
+        line = _line(content)
+    except RecursionError:
+        line = None
     if line is None:
         raise SizingError("there is no line in this GeoJSON file")
     try:

@@ -10,17 +10,15 @@ import numpy as np
 from sizing.duty import duty
 from sizing.errors import SizingError
 from sizing.job import Standing
-from sizing.pipework import friction
 from sizing.pipework import pipe as pipes
 from sizing.pipework.friction import Array
-from sizing.pipework.route import SystemCurve
+from sizing.pipework.route import SystemCurve, losses_of_m
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import PumpCurve
 from sizing.rules import Rules
 from sizing.run import the_leg
 from sizing.said import Measure, Said, said
 from sizing.size import Sizing, size
-from sizing.water import GRAVITY_M_S2
 from sizing.what_if.changed import Known, NotYet, changed_demand, changed_system
 from sizing.what_if.doubt import Doubt, doubts
 
@@ -206,18 +204,9 @@ class Routes:
 
     def head_m(self, flow_m3s: Array) -> Array:
         """Head [m] that each route asks for at a flow of its own, shape (samples,)."""
-        c, route, water = self.legs, self.system.route, self.system.water
-        flow = flow_m3s * c["pipe_share"]
-        velocity = friction.velocity_m_s(flow, c["inside_diameter_m"])
-        length_m = c["length_m"] + c["equivalent_length_m"]
-        if route.method == "hazen_williams":
-            total = friction.hazen_williams_m(flow, c["inside_diameter_m"], length_m, c["hazen_williams_c"])
-        else:
-            total = friction.darcy_weisbach_m(flow, c["inside_diameter_m"], length_m, c["roughness_m"], water.kinematic_viscosity_m2_s)
-        pipe = total * np.divide(c["length_m"], length_m, out=np.ones_like(length_m), where=length_m > 0)
-        viscous = c["k1_sum"] * water.kinematic_viscosity_m2_s / c["inside_diameter_m"] * velocity / (2.0 * GRAVITY_M_S2)
-        devices = np.array([sum((device.loss_m(flow_m3s * leg.pipe_share) for device in leg.devices), np.zeros_like(flow_m3s)) for leg in route.legs])
-        upto = np.cumsum(total + c["k_sum"] * friction.velocity_head_m(velocity) + viscous + devices, axis=0)
+        c, route = self.legs, self.system.route
+        pipe, fittings = losses_of_m(c, flow_m3s, route.method, self.system.water.kinematic_viscosity_m2_s)
+        upto = np.cumsum(pipe + fittings + self.system.device_losses_m(flow_m3s), axis=0)
         ends = sum((device.loss_m(flow_m3s) for device in route.devices), np.zeros_like(flow_m3s))
         best = np.full_like(flow_m3s, -np.inf)
         for number, point in enumerate(self.system.points):

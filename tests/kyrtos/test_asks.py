@@ -221,7 +221,7 @@ def test_a_leg_shows_what_is_not_as_usual(estimator, job):
     assert 'data-path="allowance"' in post(estimator, job, "change", path="fitting_method", value="percent").content.decode()
 
 
-@pytest.mark.parametrize("path", ["share", "abreast", "items", "pipe", "length"])
+@pytest.mark.parametrize("path", ["wall", "share", "abreast", "items", "pipe", "length"])
 @pytest.mark.parametrize("value", ["abc", "-1", "1e99", "3 kg", "½ of"])
 def test_nonsense_in_a_leg_is_told_beside_it_and_kept(estimator, job, path, value):
     text = post(estimator, job, "change", path=f"legs.b.{path}", value=value).content.decode()

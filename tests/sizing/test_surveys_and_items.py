@@ -91,6 +91,12 @@ def test_what_is_no_line_with_heights_is_refused(text):
         survey.read_gpx(text)
 
 
+@pytest.mark.parametrize("depth", [500, 900, 100_000])
+def test_geojson_nested_without_end_is_refused_and_breaks_nothing(depth):
+    with pytest.raises(SizingError):
+        survey.read_geojson('{"geometry":' * depth + "{}" + "}" * depth)
+
+
 def test_a_survey_gives_length_end_and_high_ground(job):
     leg = job.legs[-1]
     surveyed = edit.set_survey(job, leg.id, survey.read(HILL), shift=False)
