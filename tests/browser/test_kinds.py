@@ -56,7 +56,7 @@ def test_a_hot_tub_in_a_closed_loop(page):
         "legs.b.pipe": "PVC-U PN10 75 mm",
     })  # fmt: skip
     assert "Needs 24.00 m³/h" in page.inner_text("#verdict .main").replace("\u00a0", " ")
-    assert "back in the tub" in page.locator("svg.wide").text_content()
+    assert "back in the tub" in page.locator("svg.wide[role='img']").text_content()
     assert "Suction outlets" in page.inner_text("#proof")
 
 

@@ -110,7 +110,7 @@ def test_the_picture_stays_in_sight_while_the_legs_are_edited(page):
     open_cellar(page)
     page.locator("#f-legs-l1-length").scroll_into_view_if_needed()
     assert page.evaluate("scrollY") > 200
-    box = page.locator("svg.wide").bounding_box()
+    box = page.locator("svg.wide[role='img']").bounding_box()
     assert box["y"] >= 0
     assert box["y"] + box["height"] <= 800
 
