@@ -15,19 +15,21 @@ from pydantic import ValidationError
 from sizing import items, run, units
 from sizing.errors import SizingError, UnknownName
 from sizing.facts import List, Question, rows_of
-from sizing.job import MOST_LEGS, MOST_ROWS, STANDINGS, Figure, FittingEntry, FittingMethod, Job, LegEntry, Row, Standing, Surveyed
+from sizing.job import MOST_LEGS, MOST_PUMPS, MOST_ROWS, STANDINGS, Figure, FittingEntry, FittingMethod, Job, LegEntry, Row, Standing, Surveyed
 from sizing.kinds import kind
 from sizing.pipework import fitting, survey
 from sizing.pipework import pipe as pipes
 from sizing.pipework.fitting import Counted
 from sizing.pipework.route import FrictionMethod
 from sizing.pipework.survey import Pairs
+from sizing.pump.curve import Arrangement
 from sizing.units import SYSTEMS, System
 
 MOST_ABREAST = 20
 _TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
 _CHOICES: dict[str, tuple[str, ...]] = {
     "units": SYSTEMS, "friction": get_args(FrictionMethod), "fitting_method": get_args(FittingMethod), "filters": ("dirty", "clean"),
+    "arrangement": get_args(Arrangement),
 }  # fmt: skip
 # Bounds of a leg's figures [m]: (lowest, highest, dimension of its unit).
 LEG_FIGURES = {
@@ -134,6 +136,8 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
         return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
     if head in _CHOICES and not rest:
         return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
+    if head in ("pumps", "standby") and not rest:
+        return lambda text: job.model_copy(update={head: _whole(text, 2 if head == "pumps" else 0, MOST_PUMPS)})
     if head == "allowance" and not rest:
         return lambda text: job.model_copy(update={"allowance": _allowance(text)})
     if head == "pump" and not rest:
@@ -264,7 +268,7 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     if name == "wall":
         return {"wall": pipes.read_wall(text)}
     if name == "abreast":
-        return {"abreast": _abreast(text)}
+        return {"abreast": _whole(text, 1, MOST_ABREAST)}
     if name == "items":
         return {"items": items.read(text, job.units)}
     raise EditError(f"a leg has no field '{field}'")
@@ -278,10 +282,10 @@ def _pipe(job: Job, entry: LegEntry, text: str) -> dict[str, Any]:
     return {"series": found.series, "nominal": found.nominal, "bore": None}
 
 
-def _abreast(text: str) -> int:
-    plain = text.strip().removesuffix("×").removesuffix("x").strip() or "1"
-    if not plain.isascii() or not plain.isdigit() or not 1 <= int(plain) <= MOST_ABREAST:
-        raise SizingError(f"'{text.strip()}': 1 to {MOST_ABREAST} like pipes may lie side by side; write for example 2")
+def _whole(text: str, least: int, most: int) -> int:
+    plain = text.strip().removesuffix("×").removesuffix("x").strip() or str(least)
+    if not plain.isascii() or not plain.isdigit() or len(plain) > 4 or not least <= int(plain) <= most:
+        raise SizingError(f"'{text.strip()}' must be a whole number from {least} to {most}")
     return int(plain)
 
 

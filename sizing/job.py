@@ -18,6 +18,7 @@ from sizing.errors import SizingError
 from sizing.pipework import fitting as fittings
 from sizing.pipework import pipe as pipes
 from sizing.pipework.route import FrictionMethod
+from sizing.pump.curve import Arrangement
 from sizing.units import System
 
 FORMAT: Literal["kyrtos-job/1"] = "kyrtos-job/1"
@@ -32,6 +33,7 @@ STANDING_WORDS = {
 MOST_LEGS = 40
 MOST_ROWS = 60
 MOST_ITEMS = 12
+MOST_PUMPS = 6
 MOST_SURVEYED = 5000
 FittingMethod = Literal["k", "hooper", "darby", "equivalent_length", "percent"]
 _SHORT, _LONG = 200, 5000
@@ -200,6 +202,9 @@ class Job(_Part):
     allowance: Figure | None = None
     filters: Literal["clean", "dirty"] = "dirty"
     pump: str | None = None
+    arrangement: Arrangement = "single"
+    pumps: int = Field(2, ge=2, le=MOST_PUMPS)
+    standby: int = Field(0, ge=0, le=MOST_PUMPS)
     pending: dict[str, str] = Field(default_factory=dict)
 
     @field_validator("legs")

@@ -19,6 +19,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from sizing.cost import annuity_factor
 from sizing.duty_many import CANNOT_LIFT, OFF_END, OPERATES, STATUSES, DutyTable, duties
 from sizing.errors import check_range
 from sizing.pipework.friction import Array
@@ -41,6 +42,7 @@ class Wanted:
     volume_per_year_m3: float = 0.0
     energy_price_per_kwh: float = 0.0
     life_years: float = 1.0
+    discount_rate: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -169,16 +171,15 @@ def candidate(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: 
 def _order(sweep: _Sweep, rows: NDArray[np.intp]) -> NDArray[np.intp]:
     """Order of some rows by the rules in this module's heading."""
     names = np.array([sweep.catalogue.pumps[row].pump_id for row in rows], dtype=str)
-    cost = np.nan_to_num(_cost_per_year(sweep, rows), nan=np.inf)
+    cost = np.nan_to_num(costs_per_year(sweep.catalogue, rows, sweep.duty.flow_m3s[rows], sweep.wanted), nan=np.inf)
     return np.lexsort((names, cost, ~sweep.reserve_enough[rows], sweep.too_big[rows], ~sweep.preferred[rows], sweep.far_too_big[rows]))
 
 
-def _cost_per_year(sweep: _Sweep, rows: NDArray[np.intp]) -> Array:
-    """Price over its life plus energy for the year's water, each pump at its own flow; NaN where unknown."""
-    power = sweep.catalogue.power_at(rows, sweep.duty.flow_m3s[rows])
-    seconds = sweep.wanted.volume_per_year_m3 / sweep.duty.flow_m3s[rows]
-    energy = power * seconds / _JOULES_PER_KWH * sweep.wanted.energy_price_per_kwh
-    return np.asarray(sweep.catalogue.column("price")[rows] / sweep.wanted.life_years + energy)
+def costs_per_year(catalogue: Catalogue, rows: NDArray[np.intp], flow_m3s: Array, wanted: Wanted) -> Array:
+    """Price spread over its life (discounted) plus energy for the year's water, some pumps each at its own flow; NaN where unknown."""
+    power = catalogue.power_at(rows, flow_m3s)
+    energy = power * (wanted.volume_per_year_m3 / flow_m3s) / _JOULES_PER_KWH * wanted.energy_price_per_kwh
+    return np.asarray(catalogue.column("price")[rows] / annuity_factor(wanted.life_years, wanted.discount_rate) + energy)
 
 
 def _near_misses(sweep: _Sweep) -> tuple[NDArray[np.intp], Array]:
@@ -212,7 +213,7 @@ def _fallen_out(sweep: _Sweep, near: set[int]) -> tuple[tuple[str, int], ...]:
 def _candidates(sweep: _Sweep, rows: NDArray[np.intp], reasons: Callable[[_Sweep, int], Sequence[Said]]) -> tuple[Candidate, ...]:
     """Some rows described, in their order."""
     powers = sweep.catalogue.power_at(rows, sweep.duty.flow_m3s[rows])
-    costs = _cost_per_year(sweep, rows)
+    costs = costs_per_year(sweep.catalogue, rows, sweep.duty.flow_m3s[rows], sweep.wanted)
     return tuple(
         Candidate(
             row=int(row), pump=sweep.catalogue.pumps[row], fits=bool(sweep.fits[row]), status=STATUSES[sweep.duty.status[row]], flow_m3s=float(sweep.duty.flow_m3s[row]),

@@ -16,7 +16,7 @@ from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_file import CatalogueFileError, Row, read_csv
 from sizing.pump.curve import PumpCurve
 
-_PLAIN = tuple(field.name for field in fields(Pump) if field.name != "curve")
+_PLAIN = tuple(field.name for field in fields(Pump) if field.name not in ("curve", "together"))
 _CURVE = tuple(field.name for field in fields(PumpCurve))
 LARGEST_FILE_BYTES = 4 * 1024 * 1024
 _MOST_LISTED = 200

@@ -16,6 +16,7 @@ from kyrtos.drawing.site import Ending, ending, storeys
 from sizing import run, units
 from sizing.size import Sizing
 from sizing.units import System
+from sizing.what_if.arrange import single
 
 __all__ = ["NARROW", "WIDE", "Frame", "Picture", "picture"]
 _CURVE_STEPS = 48
@@ -101,6 +102,7 @@ class Picture:
     pump_height: str
     outlet: tuple[str, str]
     duty: tuple[str, str] | None
+    own_point: tuple[str, str] | None
     static_tie: str
     labels: tuple[Label, ...]
     handles: tuple[Handle, ...]
@@ -127,7 +129,7 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         plot_height=px(frame.bottom - frame.top),
         lift=(px(d.section.lift_top[0]), px(d.section.lift_foot[1]), px(d.section.lift_top[1])),
         pump_x=px(d.section.pump[0] - 7), pump_y=px(d.site.pump_box(d.y, d.section)[0]), pump_height=px(d.site.pump_box(d.y, d.section)[1]), outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
-        duty=duty_px(d), static_tie=px(d.y.pixel(d.curve.static_head_m)), labels=tuple(_label(one) for one in wishes.placed(d)), handles=tuple(handles(d)),
+        duty=duty_px(d), own_point=_own_point(d), static_tie=px(d.y.pixel(d.curve.static_head_m)), labels=tuple(_label(one) for one in wishes.placed(d)), handles=tuple(handles(d)),
         ending=ending(d.place, d.section.outlet, d.y.pixel(0.0), frame.split - 4), storeys=tuple(storeys(d.place, d.zero, d.y, d.section.pump[0] - 30, frame.split - 8)), font=px(frame.font),
         y_unit=d.length.symbol, x_unit=d.flow.symbol,
     )  # fmt: skip
@@ -188,6 +190,27 @@ def _legs(d: Drawing) -> list[LegLine]:
     return made
 
 
+def _each(d: Drawing) -> list[CurveLine]:
+    """The curve of one pump alone, where several run together."""
+    chosen = d.sizing.chosen
+    if chosen is None or chosen.candidate.pump.together == 1:
+        return []
+    pump = chosen.candidate.pump
+    one = single(pump.curve, d.sizing.job.arrangement, pump.together)
+    flows = np.linspace(one.flows_m3s[0], min(one.last_flow_m3s, d.x.high), _CURVE_STEPS)
+    return [CurveLine("each", _clipped(d, flows.tolist(), one.head_m(flows).tolist()), f"one of the {pump.together} alone")]
+
+
+def _own_point(d: Drawing) -> tuple[str, str] | None:
+    """Where each of several pumps runs on its own curve."""
+    chosen = d.sizing.chosen
+    if chosen is None or chosen.duty.point is None or chosen.candidate.pump.together == 1:
+        return None
+    count, parallel = chosen.candidate.pump.together, d.sizing.job.arrangement == "parallel"
+    flow, head = d.ledger.flow_m3s, d.ledger.total_head_m
+    return px(d.x.pixel(flow / count if parallel else flow)), px(d.y.pixel(head if parallel else head / count))
+
+
 def _clipped(d: Drawing, flows: Sequence[float], heads: Sequence[float]) -> str:
     low = d.y.low
     return points(
@@ -204,6 +227,7 @@ def _curves(d: Drawing) -> list[CurveLine]:
         role = "chosen" if rank == 0 and d.sizing.chosen else "other"
         made.append(CurveLine(role, _clipped(d, own.tolist(), curve.head_m(own).tolist()), one.pump.name))
     made.reverse()  # the chosen one on top
+    made += _each(d)
     made.append(CurveLine("system", _clipped(d, flows.tolist(), d.curve.head_m(flows).tolist()), "what this site asks for"))
     return made
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 from uuid import UUID
 
 from django.core.files.uploadedfile import UploadedFile
@@ -15,7 +15,7 @@ from kyrtos.catalogue.services import catalogue_of
 from kyrtos.jobs import services
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.shop.services import rules_of
-from kyrtos.worksheet import asks, views
+from kyrtos.worksheet import asks, choice_asks, views
 from sizing import edit
 from sizing.errors import SizingError
 from sizing.pipework import survey
@@ -33,8 +33,17 @@ ASKS: dict[str, Ask] = {
     "solve": lambda base, catalogue, request: {"view": asks.solve_view(base, request.GET.get("flow", "")[:60], request.GET.get("head", "")[:60])},
     "trust": lambda base, catalogue, request: {"view": asks.trust_view(base, catalogue)},
     "floors": lambda base, catalogue, request: {"view": asks.floors_view(base)},
+    "grid": lambda base, catalogue, request: {"view": choice_asks.grid_view(base, request.GET.get("leg", ""), _currency(request))},
+    "arrange": lambda base, catalogue, request: {"rows": choice_asks.arrange_view(base, _currency(request))},
+    "compare": lambda base, catalogue, request: {
+        "view": choice_asks.compare_view(base, catalogue, request.GET.getlist("pump")[:8], _currency(request))
+    },
     "reach": lambda base, catalogue, request: {"view": asks.reach_view(base)},
 }
+
+
+def _currency(request: HttpRequest) -> str:
+    return cast(ShopRequest, request).membership.shop.currency
 
 
 @require_GET
@@ -45,7 +54,8 @@ def ask(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     sizing = services.size_document(job.shop, services.current(job))
     try:
         base = known(sizing, rules_of(job.shop))
-        content = ASKS[name](base, catalogue_of(job.shop), request)
+        catalogue = catalogue_of(job.shop).arranged(sizing.job.arrangement, sizing.job.pumps, sizing.job.standby)
+        content = ASKS[name](base, catalogue, request)
     except SizingError as problem:
         text = str(problem)
         return render(request, "ask/notyet.html", {"problem": text[:1].upper() + text[1:]})

@@ -31,6 +31,8 @@ _METHODS = (
     )),
     ("filters", "Filters are", (Choice("dirty", "due for cleaning"), Choice("clean", "clean"))),
 )  # fmt: skip
+_CHOOSING = (("compare", "compare", "c"), ("grid", "pipe by pump", "x"), ("arrange", "one, two, a standby", "a"))
+_ARRANGEMENTS = (Choice("single", "one"), Choice("parallel", "several in parallel"), Choice("series", "several in series"))
 SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
 
 
@@ -130,6 +132,7 @@ class Sheet:
     length_unit: str
     tape_text: str
     asks: tuple[tuple[str, str, str], ...]
+    choosing: tuple[tuple[str, str, str], ...]
     candidates: tuple[CandidateView, ...]
     near_misses: tuple[CandidateView, ...]
     fit_count: int
@@ -146,6 +149,7 @@ class Sheet:
     has_suction: bool
     fields: dict[str, Field]
     methods: tuple[Field, ...]
+    group: tuple[Field, ...]
     conflict: Conflict | None = None
 
 
@@ -165,7 +169,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         needed_working=working(sizing.demand.working, system) if sizing.demand else None,
         legs=_legs(sizing), tape=_tape(sizing), tape_total=sizing.tape.figures(system)[1] if sizing.tape else "",
         tape_at=units.show(sizing.tape.flow_m3s, "flow", system) if sizing.tape else "",
-        length_unit=units.SHOWN["length"][system].unit, tape_text=as_text(sizing.tape, system) if sizing.tape else "", asks=tuple(_asks(sizing)),
+        length_unit=units.SHOWN["length"][system].unit, tape_text=as_text(sizing.tape, system) if sizing.tape else "", asks=tuple(_asks(sizing)), choosing=_CHOOSING if match and (match.fits or match.near_misses) else (),
         candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
         fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, out=match.out if match else (),
@@ -175,7 +179,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         cautions=sizing.kind.cautions, datum=sizing.kind.datum, closed_loop=sizing.kind.closed_loop,
         has_suction=any(leg.side == "suction" for leg in sizing.kind.default_legs),
         fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
-        methods=_methods(sizing), conflict=conflict,
+        methods=_methods(sizing), group=_group(sizing), conflict=conflict,
     )  # fmt: skip
 
 
@@ -211,6 +215,17 @@ def _methods(sizing: Sizing) -> tuple[Field, ...]:
                 placeholder=usual,
             )
         )
+    return tuple(shown)
+
+
+def _group(sizing: Sizing) -> tuple[Field, ...]:
+    """How many pumps run together, and how many stand by."""
+    job = sizing.job
+    shown = [Field("arrangement", "Pumps that run", "choice", job.arrangement, choices=_ARRANGEMENTS)]
+    for name, label, applies in (("pumps", "How many", job.arrangement != "single"), ("standby", "Standing by", True)):
+        if applies:
+            typed, problem = fields.pending(job, name)
+            shown.append(Field(name, label, "figure", str(getattr(job, name)) if typed is None else typed, problem))
     return tuple(shown)
 
 

@@ -197,7 +197,7 @@ class Kind(ABC):
             Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08")),
         )
         volume = demand.needed_m3s * facts.si("hours_per_year")
-        return Wanted(demand.needed_m3s, requirements, volume, facts.si("energy_price"), rules.value("CHO-07"))
+        return Wanted(demand.needed_m3s, requirements, volume, facts.si("energy_price"), rules.value("CHO-07"), rules.value("CHO-10"))
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         """What passes through the pipe in a mean day [m3], where standing time matters; None when it is not known."""

@@ -126,7 +126,7 @@ class SolarWell(Kind):
             *fits_the_well(facts),
             AtLeast("hottest_c", facts.si("water_temperature"), "temperature", "not for water so hot", "for water to {has}; this is {wanted}"),
             AtMost("motor_power_w", array_w, "power", "needs more panels", "its motor takes {has}; the panels bring {wanted} in full sun"),
-        ), life_years=rules.value("CHO-07"))  # fmt: skip
+        ), life_years=rules.value("CHO-07"), discount_rate=rules.value("CHO-10"))  # fmt: skip
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         return well_place(facts)

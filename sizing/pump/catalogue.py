@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from sizing.pipework.friction import Array
-from sizing.pump.curve import PumpCurve
+from sizing.pump.curve import Arrangement, PumpCurve, arranged
 from sizing.pump.curve_table import CurveTable, Indices, curve_table, padded, pchip_slopes, read_at
 
 _BEST_FLOW_STEPS = 64
@@ -40,11 +40,12 @@ class Pump:
     price: float | None = None
     warranty_years: float | None = None
     note: str = ""
+    together: int = 1  # how many of it the curve, power and price stand for
 
     @property
     def name(self) -> str:
-        """Maker and model."""
-        return f"{self.maker} {self.model}"
+        """Maker and model; with how many of them where it is more than one."""
+        return f"{self.together} × {self.maker} {self.model}" if self.together > 1 else f"{self.maker} {self.model}"
 
 
 class Catalogue:
@@ -55,6 +56,30 @@ class Catalogue:
 
     def __len__(self) -> int:
         return len(self.pumps)
+
+    def arranged(self, arrangement: Arrangement, count: int, standby: int = 0) -> Catalogue:
+        """The same pumps, each so many times in parallel or series, priced with those that stand by (made once).
+
+        Raises
+        ------
+        SizingError
+            An arrangement or a count that is none.
+        """
+        if (arrangement == "single" or count == 1) and not standby:
+            return self
+        key = (arrangement, count, standby)
+        if key not in self._arranged:
+            bought = (1 if arrangement == "single" else count) + standby
+            self._arranged[key] = Catalogue([
+                replace(pump, curve=arranged(pump.curve, arrangement, count), price=None if pump.price is None else pump.price * bought,
+                        together=1 if arrangement == "single" else count)
+                for pump in self.pumps
+            ])  # fmt: skip
+        return self._arranged[key]
+
+    @cached_property
+    def _arranged(self) -> dict[tuple[Arrangement, int, int], Catalogue]:
+        return {}
 
     def find(self, pump_id: str) -> int | None:
         """Row of the pump with that id, or None."""

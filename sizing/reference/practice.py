@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
+from sizing.cost import break_even, cost
 from sizing.demand.openings import Orifice, jets, orifices_m3s, weir
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
@@ -12,11 +14,14 @@ from sizing.demand.statistical import Group, statistical
 from sizing.demand.sun import solar_day
 from sizing.demand.volume import fill_m3s, per_head_by_factor, per_head_by_hours, turnover_m3s
 from sizing.electric import cable, resistance_ohm_per_km
+from sizing.pipework.route import Leg, Route, SystemCurve
+from sizing.pump.curve import PumpCurve
+from sizing.pump.group import group
 from sizing.storage.basin import Levels, basin, pipe_volume_m3
 from sizing.storage.plan import Plan, plan
 from sizing.storage.pressure_tank import pressure_tank
 from sizing.storage.return_sump import return_sump
-from sizing.water import STANDARD_AIR_PA
+from sizing.water import GRAVITY_M_S2, STANDARD_AIR_PA, water
 from sizing.well import cooling, draw
 
 Inputs = dict[str, Any]
@@ -137,9 +142,42 @@ def return_sump_family(given: Inputs) -> Answers:
     return dict(vars(return_sump(drained=[(one["area_m2"], one["depth_m"]) for one in given["drained"]], pipes_m3=pipes, **levels)))
 
 
+def cost_family(given: Inputs) -> Answers:
+    """Cost of owning over a life."""
+    return dict(vars(cost(**given)))
+
+
+def cost_break_even_family(given: Inputs) -> Answers:
+    """When the dearer of two pumps has paid for itself."""
+    keys = ("energy_price_cur_per_kwh", "hours_per_year", "discount_rate")
+    a, b = (cost(life_years=1.0, **{key: given[key] for key in keys}, **given[name]) for name in ("pump_a", "pump_b"))
+    extra = given["pump_b"]["capital_cost_cur"] - given["pump_a"]["capital_cost_cur"]
+    found = break_even(extra, a.running_cost_cur_per_year - b.running_cost_cur_per_year, given["discount_rate"])
+    return {
+        "running_cost_a_cur_per_year": a.running_cost_cur_per_year, "running_cost_b_cur_per_year": b.running_cost_cur_per_year,
+        "simple_break_even_years": found.simple_years, "discounted_break_even_years": found.discounted_years,
+    }  # fmt: skip
+
+
+def redundancy(given: Inputs) -> Answers:
+    """Equal pumps in parallel on a system H = Hs + K Q2, given as one fitting of that loss."""
+    needed, bore = given["needed_flow_m3s"], 0.1
+    k_sum = given["system_k_s2_m5"] * 2.0 * GRAVITY_M_S2 * (math.pi / 4 * bore**2) ** 2
+    system = SystemCurve(Route((Leg(bore, 0.0, 0.0, k_sum, given["static_head_m"]),), 0.0), water(15.0))
+    curve = PumpCurve(tuple(point["flow_m3s"] for point in given["curve"]), tuple(point["head_m"] for point in given["curve"]))
+    found = group(curve, system, needed, given["pump_count"])
+    return {
+        "head_at_needed_m": found.head_at_needed_m, "flow_each_m3s": found.flow_each_m3s, "speed_ratio_both": found.speed_ratio_all,
+        "flow_both_full_speed_m3s": found.flow_all_m3s, "flow_one_full_speed_m3s": found.flow_one_m3s, "head_one_full_speed_m": found.head_one_m,
+        "share_of_needed_one_full_speed": None if found.flow_one_m3s is None else found.flow_one_m3s / needed,
+        "one_alone_meets_needed": found.one_alone_meets_needed, "speed_ratio_one_alone": found.speed_ratio_one_alone,
+    }  # fmt: skip
+
+
 FAMILIES: dict[str, Callable[[Inputs], Answers]] = {
     "demand_rise": demand_rise, "demand_rational": demand_rational, "basin": basin_family, "demand_statistical": demand_statistical,
     "demand_turnover": demand_turnover, "demand_jets": demand_jets, "demand_per_head": demand_per_head, "demand_fill": demand_fill,
     "demand_weir": demand_weir, "demand_orifices": demand_orifices, "pressure_tank": pressure_tank_family, "well": well_family,
     "well_cable": well_cable_family, "well_cooling": well_cooling_family, "solar_day": solar_day_family, "return_sump": return_sump_family,
+    "cost": cost_family, "cost_break_even": cost_break_even_family, "redundancy": redundancy,
 }  # fmt: skip

@@ -19,7 +19,15 @@ from tests.kyrtos.test_lists import post
 from tests.sizing.test_surveys_and_items import GPX, HILL
 
 SPRITE = Path(__file__).parents[2] / "kyrtos" / "static" / "kyrtos" / "fittings.svg"
-TITLES = {"schools": "Friction by every school", "sizes": "side by side", "solve": "The other way round", "trust": "What to measure first"}
+TITLES = {
+    "grid": "Pipe by pump",
+    "arrange": "One, two, with a standby",
+    "compare": "Side by side",
+    "schools": "Friction by every school",
+    "sizes": "side by side",
+    "solve": "The other way round",
+    "trust": "What to measure first",
+}
 
 
 def ask(client, job, name, **values):
@@ -232,4 +240,4 @@ def test_nonsense_in_a_leg_is_told_beside_it_and_kept(estimator, job, path, valu
 
 def test_every_dialog_has_its_button_and_its_view(estimator, job):
     text = estimator.get(f"/jobs/{job.pk}/").content.decode()
-    assert {name for name in ASKS if f'data-ask="{name}"' in text} == {"schools", "sizes", "solve", "trust"}
+    assert {name for name in ASKS if f'data-ask="{name}"' in text} == {"schools", "sizes", "solve", "trust", "grid", "arrange", "compare"}

@@ -206,4 +206,4 @@ def test_rules_that_are_used_have_low_usual_and_high_in_order(rule_id):
 
 
 def test_all_rules_load():
-    assert len(defaults()) == 190 + 27
+    assert len(defaults()) == 190 + 28

@@ -134,60 +134,8 @@
   document.addEventListener("pointerover", (event) => { const leg = legOf(event); if (leg !== lit) light(leg); });
   document.addEventListener("focusin", (event) => { const leg = legOf(event); if (leg) light(leg); });
 
-  // --- handles in the picture: a drag or an arrow becomes text in the field that the handle stands for
-  let held = null;
-  function worded(handle, moved) {
-    const { value, step, unit } = handle.dataset;
-    const steps = Math.round((Number(value) + moved) / step);
-    const places = step < 0.1 ? 2 : step < 1 ? 2 : 0;
-    return `${(steps * step).toFixed(places)} ${unit}`;
-  }
-  function shift(event) {
-    const { axis, perPx } = held.handle.dataset;
-    const px = (axis === "y" ? event.clientY - held.y : event.clientX - held.x) * held.scale;
-    return { px, text: worded(held.handle, px * perPx) };
-  }
-  document.addEventListener("pointerdown", (event) => {
-    const handle = event.target.closest?.("[data-drag]");
-    if (!handle || event.button !== 0) return;
-    const box = handle.ownerSVGElement;
-    held = { handle, x: event.clientX, y: event.clientY, scale: box.viewBox.baseVal.width / box.getBoundingClientRect().width, at: handle.getAttribute("transform") };
-    handle.setPointerCapture(event.pointerId);
-    handle.classList.add("held");
-    handle.focus();
-    event.preventDefault();
-  });
-  document.addEventListener("pointermove", (event) => {
-    if (!held) return;
-    const { px, text } = shift(event);
-    held.handle.setAttribute("transform", `${held.at} translate(${held.handle.dataset.axis === "y" ? `0 ${px}` : `${px} 0`})`);
-    held.handle.querySelector("text").textContent = text;
-  });
-  function letGo(event, keep) {
-    if (!held) return;
-    const { handle, at } = held;
-    const { px, text } = shift(event);
-    handle.classList.remove("held");
-    handle.querySelector("text").textContent = "";
-    handle.setAttribute("transform", at);
-    held = null;
-    if (keep && Math.abs(px) > 2) change(handle.dataset.drag, text);
-  }
-  document.addEventListener("pointerup", (event) => letGo(event, true));
-  document.addEventListener("pointercancel", (event) => letGo(event, false));
-  const STEPS = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 };
-  let nudged = null;
-  function nudge(handle, by) {
-    // arrows pressed in a row add up here and are saved as one change after a pause
-    const path = handle.dataset.drag;
-    nudged = nudged?.path === path ? nudged : { path, by: 0 };
-    nudged.by += by * handle.dataset.step;
-    const text = worded(handle, nudged.by);
-    handle.querySelector("text").textContent = text;
-    handle.setAttribute("aria-valuetext", text);
-    clearTimeout(nudged.timer);
-    nudged.timer = setTimeout(() => { nudged = null; handle.querySelector("text").textContent = ""; change(path, text); }, 350);
-  }
+  // --- handles of the picture (handles.js) say what was moved where
+  document.addEventListener("kyrtos:change", (event) => change(event.detail.path, event.detail.value));
 
   // --- dialogs: questions put to the job. What was typed is saved first, so that they are put to what is seen.
   const dialog = document.getElementById("ask");
@@ -240,8 +188,10 @@
     else if ("pick" in data) change("pump", data.pick);
     else if ("legAction" in data) post(`legs/${data.legAction}`, { leg: data.legId });
     else if ("rowAction" in data) post(`rows/${data.rowAction}`, { list: data.list, row: data.rowId });
+    else if (data.ask === "compare") askCompare();
     else if ("ask" in data) ask(data.ask, data.legId ? { leg: data.legId } : {});
-    else if ("take" in data) { dialog.close(); change(data.take, data.value); }
+    else if ("arrange" in data) { dialog.close(); if (data.arrange !== "single") change("pumps", data.count); change("standby", data.standby); change("arrangement", data.arrange); }
+    else if ("take" in data) { dialog.close(); change(data.take, data.value); if (data.also) change(data.also, data.alsoValue); }
     else if ("copy" in data) copy(data.copy);
     else if ("bucketPut" in data) putBucket(button);
     else if (data.keep === "mine") change(data.path, data.value, { keep: "mine" });
@@ -279,10 +229,15 @@
     p: () => goTo(document.getElementById("stage-paper")),
     w: () => askBy("trust"), f: () => askBy("schools"), o: () => askBy("solve"), s: () => askBy("sizes", lit ? { leg: lit } : {}),
     g: () => [...document.querySelectorAll("#picture [data-drag]")].find((one) => one.getClientRects().length)?.focus(),
+    x: () => askBy("grid", lit ? { leg: lit } : {}), a: () => askBy("arrange"), c: askCompare,
     d: () => askBy(document.querySelector('[data-ask="floors"]') ? "floors" : "reach"),
   };
-  const FOR_ALL = "?pwfsod";
-  function askBy(name, values) { if (document.querySelector(`#tape [data-ask="${name}"]`)) ask(name, values); }
+  const FOR_ALL = "?pwfsodxac";
+  function askCompare() {
+    const ticked = [...document.querySelectorAll("[data-compare]:checked")].map((one) => ["pump", one.dataset.compare]);
+    askBy("compare", ticked.length > 1 ? ticked : {});
+  }
+  function askBy(name, values) { if (document.querySelector(`#worksheet [data-ask="${name}"]`)) ask(name, values); }
   document.addEventListener("keydown", (event) => {
     const input = event.target.closest("input, textarea, select");
     if (input && box.isConnected && ["ArrowDown", "ArrowUp", "Enter", "Tab"].includes(event.key)) {
@@ -293,9 +248,6 @@
     }
     if (input && event.key === "Escape") { if (box.isConnected) box.remove(); else input.blur(); return; }
     if (input && event.key === "Enter" && input.matches("input[data-path]")) { save(input); event.preventDefault(); return; }
-    const handle = event.target.closest("[data-drag]");
-    if (handle && STEPS[event.key]) { nudge(handle, STEPS[event.key] * (event.shiftKey ? 10 : 1)); event.preventDefault(); return; }
-    if (handle && event.key === "Escape") { handle.blur(); return; }
     if (input || event.altKey || event.metaKey || document.querySelector("dialog[open]")) return;
     if (event.ctrlKey) {
       const action = { z: "undo", y: "redo" }[event.key];

@@ -1,0 +1,86 @@
+"""Up to four pumps side by side on one job: where each runs, what it costs to own, and where they differ."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sizing.cost import BreakEven, Cost, break_even, cost
+from sizing.match import Candidate, Wanted, candidate
+from sizing.pump.catalogue import Catalogue
+from sizing.what_if.changed import Known, NotYet
+
+MOST = 4
+_SECONDS_PER_HOUR = 3600.0
+_HOURS_PER_YEAR = 8784.0
+# Noise as people know it: up to so many dB(A) at a metre.
+_NOISES = (
+    (30.0, "a whisper"),
+    (40.0, "a quiet library"),
+    (50.0, "a refrigerator"),
+    (60.0, "talking"),
+    (70.0, "a washing machine"),
+    (80.0, "a vacuum cleaner"),
+)
+
+
+def noise_in_words(decibels: float) -> str:
+    """A noise at a metre as something that people know."""
+    return next((words for most, words in _NOISES if decibels <= most), "a busy street and more")
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One pump of a comparison; ``cost`` is None where price or power are not known, ``per_m3`` goes with it.
+
+    ``pays_back`` is against the first pump: when the dearer of the two has paid for itself; None for the first.
+    """
+
+    candidate: Candidate
+    cost: Cost | None
+    per_m3: float | None
+    noise: str
+    pays_back: BreakEven | None
+
+
+def compare(base: Known, catalogue: Catalogue, pump_ids: Sequence[str]) -> tuple[Compared, ...]:
+    """The pumps named, in their order, those not in the catalogue left out.
+
+    Raises
+    ------
+    NotYet
+        Fewer than two of them are there.
+    """
+    wanted = base.sizing.wanted
+    rows = [row for row in (catalogue.find(one) for one in dict.fromkeys(pump_ids)) if row is not None][:MOST]
+    if wanted is None or len(rows) < 2:
+        raise NotYet("choose two to four pumps to compare")
+    found = [candidate(catalogue, base.system, wanted, base.rules, row) for row in rows]
+    costs = [_cost(one, wanted) for one in found]
+    made = []
+    for one, owned in zip(found, costs, strict=True):
+        pays = None if one is found[0] else _pays_back(found[0], costs[0], one, owned, wanted.discount_rate)
+        noise = "" if one.pump.noise_db is None else noise_in_words(one.pump.noise_db)
+        per_m3 = owned.equivalent_annual_cost_cur / wanted.volume_per_year_m3 if owned and wanted.volume_per_year_m3 else None
+        made.append(Compared(one, owned, per_m3, noise, pays))
+    return tuple(made)
+
+
+def _cost(one: Candidate, wanted: Wanted) -> Cost | None:
+    """Cost of owning at the pump's own flow: it runs for as long as the year's volume takes it."""
+    if one.pump.price is None or one.power_w is None or one.status != "operates":
+        return None
+    hours = wanted.volume_per_year_m3 / one.flow_m3s / _SECONDS_PER_HOUR
+    return cost(
+        capital_cost_cur=one.pump.price, energy_price_cur_per_kwh=wanted.energy_price_per_kwh, hours_per_year=min(hours, _HOURS_PER_YEAR),
+        input_power_w=one.power_w, life_years=wanted.life_years, discount_rate=wanted.discount_rate,
+    )  # fmt: skip
+
+
+def _pays_back(first: Candidate, first_cost: Cost | None, other: Candidate, other_cost: Cost | None, rate: float) -> BreakEven | None:
+    if first_cost is None or other_cost is None or first.pump.price is None or other.pump.price is None:
+        return None
+    dearer_is_other = other.pump.price >= first.pump.price
+    extra = abs(other.pump.price - first.pump.price)
+    saving = first_cost.running_cost_cur_per_year - other_cost.running_cost_cur_per_year
+    return break_even(extra, saving if dearer_is_other else -saving, rate)
