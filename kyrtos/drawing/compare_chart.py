@@ -1,4 +1,4 @@
-"""Up to four pumps and the site on one chart: told apart by their dashes and their names, not by colour alone."""
+"""Up to four pumps and the site on one chart: told apart by their dashes, which the table beside it names."""
 
 from __future__ import annotations
 
@@ -69,12 +69,10 @@ def compare_chart(pumps: Sequence[tuple[Pump, float | None]], site: SystemCurve,
         pairs = [(x.pixel(q), y.pixel(h)) for q, h in zip(flows.tolist(), heads.tolist(), strict=True) if y.low <= h <= y.high]
         lines.append(Line(points(pairs), dash, role, name))
         boxes += [Box(a - 3, b - 3, a + 3, b + 3) for a, b in pairs]
-        if pairs:
+        if pairs and role == "system":
             near = tuple(pairs[at] for at in (len(pairs) // 6, len(pairs) // 3, -len(pairs) // 3))
             sides = ("above right", "below left", "right", "left")
-            wishes.append(
-                Wish(name, *pairs[-max(len(pairs) // 5, 1)], "system" if role == "system" else "chosen", 12, 1, sides, must=True, more=near)
-            )
+            wishes.append(Wish(name, *pairs[-max(len(pairs) // 5, 1)], "system", 12, 1, sides, must=True, more=near))
     placed = labels.place(wishes, Box(_LEFT + 2, _TOP - 6, _RIGHT + 12, _BOTTOM - 2), boxes)
     return CompareChart(
         _WIDTH, _HEIGHT, "Curves of " + ", ".join(pump.name for pump, _ in pumps) + " and of the site", px(_LEFT), px(_RIGHT), px(_TOP), px(_BOTTOM),

@@ -6,9 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kyrtos.catalogue.facts import facts
-from kyrtos.drawing.compare_chart import CompareChart, compare_chart
+from kyrtos.drawing.compare_chart import DASHES, CompareChart, compare_chart
 from sizing import units
-from sizing.cost import BreakEven
 from sizing.pump.catalogue import Catalogue
 from sizing.run import the_leg
 from sizing.what_if import arrange, compare, grid
@@ -59,7 +58,7 @@ class OptionRow:
 
 @dataclass(frozen=True)
 class CompareView:
-    names: tuple[str, ...]
+    names: tuple[tuple[str, str], ...]  # with the dashes of its line
     chart: CompareChart
     rows: tuple[tuple[str, tuple[str, ...]], ...]
     same: int
@@ -129,19 +128,22 @@ def compare_view(base: Known, catalogue: Catalogue, pump_ids: Sequence[str], cur
         ("Worth now, over its life", [_money(one.cost.present_value_cur, currency) if one.cost else "" for one in found]),
         ("For each m³", [f"{currency} {units.number_text(one.per_m3, 3)}" if one.per_m3 is not None else "" for one in found]),
         ("Noise is like", [one.noise for one in found]),
-        ("The dearer pays back", ["" if one is found[0] else _pays(one.pays_back) for one in found]),
+        ("The dearer pays back", ["" if one is found[0] else _pays(one, found[0]) for one in found]),
     ]
     columns = [facts(one.candidate.pump, system, currency) for one in found]
     rows += [(label, [column[at][1] for column in columns]) for at, (label, _) in enumerate(columns[0])]
     differ = tuple((label, tuple(values)) for label, values in rows if len(set(values)) > 1)
     shown = [(one.candidate.pump, one.candidate.flow_m3s if one.candidate.status == "operates" else None) for one in found]
     chart = compare_chart(shown, base.system, base.demand.needed_m3s, system)
-    return CompareView(tuple(one.candidate.pump.name for one in found), chart, differ, len(rows) - len(differ))
+    return CompareView(tuple(zip((one.candidate.pump.name for one in found), DASHES, strict=False)), chart, differ, len(rows) - len(differ))
 
 
-def _pays(found: BreakEven | None) -> str:
+def _pays(one: compare.Compared, first: compare.Compared) -> str:
+    """When the dearer of a pump and the first one has paid for itself by what it saves."""
+    found = one.pays_back
     if found is None:
         return "not known"
+    dearer = max(one, first, key=lambda each: each.candidate.pump.price or 0.0).candidate.pump.name
     if found.discounted_years is None:
-        return "never"
-    return "at once" if found.discounted_years == 0 else f"in {units.number_text(found.discounted_years, 1)} years against the first"
+        return f"{dearer}: never"
+    return "at once" if found.discounted_years == 0 else f"{dearer}: in {units.number_text(found.discounted_years, 1)} years"

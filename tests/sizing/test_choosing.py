@@ -1,0 +1,223 @@
+"""Cost of owning, groups of pumps, pipe by pump, arrangements, and pumps side by side."""
+
+import dataclasses
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sizing import intake
+from sizing.cost import annuity_factor, break_even, cost
+from sizing.duty import duty
+from sizing.edit import edit
+from sizing.errors import SizingError
+from sizing.pump.catalogue import Catalogue
+from sizing.pump.catalogue_file import read_csv
+from sizing.pump.curve import arranged, at_speed
+from sizing.pump.group import group
+from sizing.rules import SHIPPED, Rules
+from sizing.size import size
+from sizing.what_if import arrange, compare, grid
+from sizing.what_if.changed import NotYet, known
+from tests.sizing.conftest import DEMO, changed, leg, system
+
+_CURVE = next(row.pump.curve for row in read_csv((DEMO / "pumps.csv").read_text()) if row.pump)
+JOBS = {path.stem[3:]: intake.loads(path.read_bytes()) for path in sorted((DEMO / "jobs").glob("*.json"))}
+
+
+@pytest.fixture(scope="module")
+def base(cellar, catalogue):
+    return known(size(cellar, catalogue), SHIPPED)
+
+
+# --- cost
+
+
+@given(st.floats(0, 1e5), st.floats(0, 2), st.floats(0, 8000), st.floats(0, 1e4), st.floats(1, 40), st.floats(0, 0.3))
+def test_the_equivalent_annual_cost_pays_the_present_value_back_exactly(price, tariff, hours, power, life, rate):
+    found = cost(
+        capital_cost_cur=price, energy_price_cur_per_kwh=tariff, hours_per_year=hours, input_power_w=power, life_years=life, discount_rate=rate
+    )
+    assert found.equivalent_annual_cost_cur * annuity_factor(life, rate) == pytest.approx(found.present_value_cur)
+    assert found.equivalent_annual_cost_cur >= found.undiscounted_cost_cur_per_year * (1 - 1e-9)
+
+
+@given(st.floats(1, 1e4), st.floats(1, 1e4), st.floats(0.001, 0.3))
+def test_money_paid_back_is_worth_what_was_put_in(extra, saving, rate):
+    found = break_even(extra, saving, rate)
+    assert found.simple_years == pytest.approx(extra / saving)
+    if found.discounted_years is not None:
+        assert saving * annuity_factor(max(found.discounted_years, 1e-6), rate) == pytest.approx(extra, rel=1e-4)
+        assert found.discounted_years >= found.simple_years * (1 - 1e-9)
+    else:
+        assert rate * extra >= saving
+
+
+def test_no_saving_never_pays_and_cheaper_pays_at_once():
+    assert break_even(100.0, 0.0, 0.05).discounted_years is None
+    assert break_even(100.0, -5.0).simple_years is None
+    assert break_even(-20.0, 5.0, 0.05).discounted_years == 0.0
+
+
+@pytest.mark.parametrize("wrong", [{"life_years": 0}, {"discount_rate": -0.1}, {"capital_cost_cur": -1}, {"hours_per_year": 9000}])
+def test_costs_that_cannot_be_are_refused(wrong):
+    plain = {"capital_cost_cur": 100, "energy_price_cur_per_kwh": 0.3, "hours_per_year": 100, "input_power_w": 400, "life_years": 7}
+    with pytest.raises(SizingError):
+        cost(**(plain | wrong))
+
+
+def test_the_yearly_cost_of_a_candidate_follows_the_houses_discount_rate(cellar, catalogue):
+    cheap, dear = (size(cellar, catalogue, Rules({"CHO-10": rate})).match.find("ondrath-k-11").cost_per_year for rate in (0.01, 0.08))
+    price = 268.0
+    assert dear - cheap == pytest.approx(price / annuity_factor(7, 0.08) - price / annuity_factor(7, 0.01))
+
+
+@pytest.mark.parametrize("name", ["bookbinders-cellar", "rowing-club-changing-rooms", "bakery-cistern"])
+def test_a_dearer_twin_never_ranks_above_and_the_order_of_rows_does_not_matter(catalogue, name):
+    twins = [dataclasses.replace(pump, pump_id=f"a-dear-{pump.pump_id}", price=pump.price * 1.2) for pump in catalogue.pumps if pump.price]
+    both = [*twins, *catalogue.pumps]
+    order = [one.pump.pump_id for one in size(JOBS[name], Catalogue(both)).match.fits]
+    again = [one.pump.pump_id for one in size(JOBS[name], Catalogue(list(reversed(both)))).match.fits]
+    assert order == again
+    for at, pump_id in enumerate(order):
+        if pump_id.startswith("a-dear-"):
+            assert pump_id.removeprefix("a-dear-") in order[:at]
+
+
+# --- groups
+
+
+def test_two_at_part_speed_give_just_the_flow_and_one_alone_what_it_can(curve):
+    route = system(leg(end_elevation_m=4.0, length_m=30.0))
+    needed = 0.002
+    found = group(curve, route, needed)
+    both = duty(at_speed(arranged(curve, "parallel", 2), found.speed_ratio_all), route).point
+    assert both.flow_m3s == pytest.approx(needed, rel=1e-9)
+    assert found.flow_all_m3s > found.flow_one_m3s
+    assert found.one_alone_meets_needed == (found.flow_one_m3s >= needed)
+    if found.speed_ratio_one_alone:
+        assert duty(at_speed(curve, found.speed_ratio_one_alone), route).point.flow_m3s == pytest.approx(needed, rel=1e-9)
+
+
+@given(st.sampled_from(["parallel", "series"]), st.integers(2, 5))
+def test_one_of_several_is_found_back(how, count):
+    curve = arrange.single(arranged(_CURVE, how, count), how, count)
+    assert curve.flows_m3s == pytest.approx(_CURVE.flows_m3s)
+    assert curve.heads_m == pytest.approx(_CURVE.heads_m)
+    assert curve.powers_w == pytest.approx(_CURVE.powers_w)
+
+
+def test_a_job_with_two_in_parallel_is_sized_on_their_common_curve(cellar, catalogue):
+    both = changed(cellar, ("arrangement", "parallel"))
+    found = size(both, catalogue).chosen.candidate
+    assert found.pump.name.startswith("2 × ")
+    one = catalogue.pumps[catalogue.find(found.pump.pump_id)]
+    point = duty(arranged(one.curve, "parallel", 2), size(both, catalogue).system).point
+    assert found.flow_m3s == pytest.approx(point.flow_m3s)
+    assert found.pump.price == pytest.approx(2 * one.price)
+    spare = size(changed(both, ("standby", "1")), catalogue).match.find(found.pump.pump_id)
+    assert spare.pump.price == pytest.approx(3 * one.price)
+    assert catalogue.arranged("parallel", 2) is catalogue.arranged("parallel", 2)
+    assert catalogue.arranged("single", 2) is catalogue
+
+
+@pytest.mark.parametrize(
+    ("path", "text"),
+    [("pumps", "1"), ("pumps", "7"), ("pumps", "two"), ("pumps", "2.5"), ("standby", "-1"), ("standby", "9999999"), ("arrangement", "ring")],
+)
+def test_arrangements_that_cannot_be_are_told(cellar, path, text):
+    assert edit(cellar, path, text).problem
+
+
+def test_every_arrangement_of_the_chosen_model(base):
+    found = {(one.arrangement, one.count, one.standby): one for one in arrange.options(base)}
+    alone, two = found["single", 1, 0], found["parallel", 2, 0]
+    assert alone.now
+    assert alone.flow_m3s == pytest.approx(base.sizing.chosen.candidate.flow_m3s)
+    assert (alone.left_share, found["single", 1, 1].left_share) == (0.0, pytest.approx(alone.flow_m3s / base.demand.needed_m3s))
+    assert two.left_share == pytest.approx(alone.flow_m3s / base.demand.needed_m3s)
+    assert two.flow_m3s > alone.flow_m3s
+    for one in found.values():
+        if one.power_speed_w is not None and one.power_throttled_w is not None:
+            assert one.power_speed_w <= one.power_throttled_w * (1 + 1e-9)  # slowing never takes more than throttling
+    assert alone.cost_full == pytest.approx(base.sizing.chosen.candidate.cost_per_year)
+
+
+def test_the_arrangement_in_force_is_marked(cellar, catalogue):
+    two = known(size(changed(cellar, ("arrangement", "parallel"), ("standby", "1")), catalogue), SHIPPED)
+    (now,) = [one for one in arrange.options(two) if one.now]
+    assert (now.arrangement, now.count, now.standby) == ("parallel", 2, 1)
+    assert now.flow_m3s == pytest.approx(two.sizing.chosen.candidate.flow_m3s)
+    assert now.cost_full == pytest.approx(two.sizing.chosen.candidate.cost_per_year)
+
+
+# --- pipe by pump
+
+
+def test_every_cell_of_the_grid_is_what_the_sheet_would_say(cellar, catalogue, base):
+    found = grid.grid(base, "b")
+    assert found.now is not None
+    assert len(found.sizes) <= grid.MOST_SIZES
+    for column in (0, found.now, len(found.sizes) - 1):
+        sheet = size(changed(cellar, ("legs.b.pipe", found.sizes[column])), catalogue)
+        for row in found.rows[:5]:
+            point = duty(row.pump.curve, sheet.system).point
+            assert row.cells[column].flow_m3s == pytest.approx(point.flow_m3s if point else None, rel=1e-6)
+            assert (row.cells[column].state == "fits") == (point is not None and point.flow_m3s >= base.demand.needed_m3s)
+
+
+def test_the_best_cell_is_the_cheapest_that_fits_at_a_right_speed(base):
+    cells = [cell for row in grid.grid(base, "b").rows for cell in row.cells]
+    best = [cell for cell in cells if cell.best]
+    assert best
+    assert all(cell.state == "fits" and cell.in_band for cell in best)
+    assert best[0].cost_per_year == min(
+        cell.cost_per_year for cell in cells if cell.state == "fits" and cell.in_band and cell.cost_per_year is not None
+    )
+
+
+def test_wider_pipe_never_gives_less_flow_in_the_grid(base):
+    for row in grid.grid(base, "b").rows:
+        flows = [cell.flow_m3s for cell in row.cells if cell.flow_m3s is not None]
+        assert np.all(np.diff(flows) >= -1e-12)
+
+
+def test_the_grid_needs_something_to_choose_from(cellar, base):
+    with pytest.raises(NotYet, match="no pump"):
+        grid.grid(known(size(cellar, Catalogue(())), SHIPPED), "b")
+    with pytest.raises(NotYet, match="length"):
+        grid.grid(base, "zz")
+
+
+# --- side by side
+
+
+def test_pumps_side_by_side_cost_what_their_rows_say(base, catalogue):
+    ids = [one.pump.pump_id for one in base.sizing.match.fits[:6]]
+    found = compare.compare(base, catalogue, [*ids, "nobody"])
+    assert len(found) == compare.MOST
+    for one in found:
+        if one.cost is not None:
+            assert one.cost.equivalent_annual_cost_cur == pytest.approx(one.candidate.cost_per_year)
+            assert one.per_m3 * base.sizing.wanted.volume_per_year_m3 == pytest.approx(one.candidate.cost_per_year)
+    assert found[0].pays_back is None
+
+
+def test_the_dearer_pays_back_by_what_it_saves(base, catalogue):
+    first, second = compare.compare(base, catalogue, ["ondrath-k-11", "tiddan-linnet-12"])
+    extra = second.candidate.pump.price - first.candidate.pump.price
+    saving = first.cost.running_cost_cur_per_year - second.cost.running_cost_cur_per_year
+    assert second.pays_back.simple_years == pytest.approx(extra / saving)
+    back = compare.compare(base, catalogue, ["tiddan-linnet-12", "ondrath-k-11"])[1].pays_back
+    assert back.simple_years == pytest.approx(second.pays_back.simple_years)
+
+
+def test_one_pump_alone_is_no_comparison(base, catalogue):
+    with pytest.raises(NotYet):
+        compare.compare(base, catalogue, ["ondrath-k-11", "ondrath-k-11"])
+
+
+@pytest.mark.parametrize(("decibels", "words"), [(25, "a whisper"), (46, "a refrigerator"), (95, "a busy street and more")])
+def test_noise_is_told_in_things_people_know(decibels, words):
+    assert compare.noise_in_words(decibels) == words
