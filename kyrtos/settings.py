@@ -18,6 +18,7 @@ SECURE = environment.truth("KYRTOS_HTTPS", default=not DEMO)
 
 INSTALLED_APPS = [
     "django.contrib.auth",
+    "django.contrib.postgres",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "django.contrib.messages",

@@ -51,6 +51,22 @@ class FamilyIn:
 
 
 @dataclass(frozen=True)
+class StillMade:
+    """The pump can still be bought."""
+
+    label: str = "no longer made"
+
+    def met(self, catalogue: Catalogue) -> Truths:
+        return np.asarray(catalogue.column("discontinued") == 0.0)
+
+    def shortfall(self, catalogue: Catalogue) -> Array:
+        return np.where(self.met(catalogue), 0.0, np.inf)
+
+    def miss(self, pump: Pump) -> Said:
+        return said("no longer made; {successor} took its place", successor=pump.successor) if pump.successor else said("no longer made")
+
+
+@dataclass(frozen=True)
 class AtLeast:
     """A figure of the pump is at least so much; a maker's silence fails it."""
 

@@ -34,7 +34,8 @@ def test_desk_views(page):  # noqa: F811
     lines = Path("demo/pumps.csv").read_text().splitlines()
     broken = "\n".join([lines[0], lines[1].replace("m3/h", "psi"), lines[2], lines[3].replace(",sump,", ",sumpy,")])
     page.set_input_files("#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": broken.encode()})
-    page.click("button:has-text('Import')")
+    page.click("button:has-text('Look at it')")
+    page.wait_for_selector("h1:has-text('pumps.csv')")
     take(page, "import-report")
 
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
+from django.db.models.functions import Upper
 
 from kyrtos.shop.models import Shop
 
@@ -36,11 +38,52 @@ class Pump(models.Model):
     price = models.FloatField(null=True)
     warranty_years = models.FloatField(null=True)
     note = models.CharField(max_length=200, blank=True)
+    suction = models.CharField(max_length=200, blank=True)
+    length_m = models.FloatField(null=True)
+    slowest_speed = models.FloatField(null=True)
+    control = models.CharField(max_length=200, blank=True)
+    materials = models.CharField(max_length=200, blank=True)
+    seal = models.CharField(max_length=200, blank=True)
+    elastomers = models.CharField(max_length=200, blank=True)
+    stock = models.FloatField(null=True)
+    lead_days = models.FloatField(null=True)
+    discontinued = models.BooleanField(default=False)
+    successor = models.CharField(max_length=200, blank=True)
+    aside = models.CharField(max_length=500, blank=True)  # why it is kept aside and not chosen from; '' when it is not
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "pump_id"], name="one_pump_per_name")]
-        indexes = [models.Index(fields=["shop", "family"])]
+        indexes = [
+            models.Index(fields=["shop", "family"]),
+            # Search by parts of words: letters in threes, as the case-blind comparison asks for them.
+            GinIndex(OpClass(Upper("maker"), name="gin_trgm_ops"), name="pump_maker_trigrams"),
+            GinIndex(OpClass(Upper("model"), name="gin_trgm_ops"), name="pump_model_trigrams"),
+        ]
         ordering = ["maker", "model"]
 
     def __str__(self) -> str:
         return f"{self.maker} {self.model}"
+
+
+class Import(models.Model):
+    """A file of pumps: shown, then taken, perhaps undone. ``before`` holds the rows that it replaced."""
+
+    shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="imports")
+    user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)
+    name = models.CharField(max_length=200)
+    when = models.DateTimeField(auto_now_add=True)
+    content = models.BinaryField()
+    state = models.CharField(max_length=10, default="shown", choices=[("shown", "shown"), ("taken", "taken"), ("undone", "undone")])
+    added = models.IntegerField(default=0)
+    changed = models.IntegerField(default=0)
+    kept_aside = models.IntegerField(default=0)
+    left_out = models.IntegerField(default=0)
+    revision = models.IntegerField(default=0)  # of the catalogue, after it was taken
+    before = models.JSONField(default=list)
+    ids = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -13,13 +13,12 @@ from django.db.models import F
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.shop.models import Shop
 from sizing.pump.catalogue import Catalogue, Pump
-from sizing.pump.catalogue_file import CatalogueFileError, Row, read_csv
+from sizing.pump.catalogue_file import CatalogueFileError, Row, read_csv, read_xlsx
 from sizing.pump.curve import PumpCurve
 
 _PLAIN = tuple(field.name for field in fields(Pump) if field.name not in ("curve", "together"))
 _CURVE = tuple(field.name for field in fields(PumpCurve))
 LARGEST_FILE_BYTES = 4 * 1024 * 1024
-_MOST_LISTED = 200
 
 
 @dataclass(frozen=True)
@@ -38,18 +37,6 @@ class ImportReport:
     def problems(self) -> tuple[Row, ...]:
         return tuple(row for row in self.rows if row.problems)
 
-    @property
-    def worst_first(self) -> tuple[Row, ...]:
-        """Rows for the report: those with problems, then the doubtful, then as many of the good as are worth a look."""
-        ordered = sorted(self.rows, key=lambda row: (not row.problems, not row.doubts, row.line))
-        wrong = sum(bool(row.problems or row.doubts) for row in self.rows)
-        return tuple(ordered[: max(wrong, _MOST_LISTED)])
-
-    @property
-    def unlisted(self) -> int:
-        """How many rows the report leaves out; they are all good."""
-        return len(self.rows) - len(self.worst_first)
-
 
 def to_pump(row: Mapping[str, Any]) -> Pump:
     """A pump of the core from a row of the database (``values()``)."""
@@ -62,6 +49,31 @@ def _to_row(shop: Shop, pump: Pump) -> PumpRow:
     return PumpRow(shop=shop, **{name: getattr(pump, name) for name in _PLAIN}, **curve)
 
 
+COLUMNS = (*_PLAIN, *_CURVE)
+
+
+def read_file(content: bytes) -> list[Row]:
+    """The rows of a CSV file or of an XLSX workbook, told apart by what they hold.
+
+    Raises
+    ------
+    CatalogueFileError
+        When it cannot be read as a catalogue at all.
+    """
+    if len(content) > LARGEST_FILE_BYTES:
+        raise CatalogueFileError(f"the file is larger than {LARGEST_FILE_BYTES // 1024 // 1024} MB; split it")
+    if content[:2] == b"PK":
+        rows = read_xlsx(content)
+    else:
+        try:
+            rows = read_csv(content.decode("utf-8"))
+        except UnicodeDecodeError:
+            raise CatalogueFileError("the file is neither a workbook nor text in UTF-8; save it as XLSX or as 'CSV UTF-8'") from None
+    if not rows:
+        raise CatalogueFileError("the file has a header and no pump below it")
+    return rows
+
+
 def catalogue_of(shop: Shop) -> Catalogue:
     """The shop's catalogue as the core wants it, kept in memory until its revision number changes."""
     return _load(shop.pk, shop.catalogue_revision)
@@ -69,7 +81,7 @@ def catalogue_of(shop: Shop) -> Catalogue:
 
 @lru_cache(maxsize=8)
 def _load(shop_id: int, revision: int) -> Catalogue:
-    rows = PumpRow.objects.filter(shop_id=shop_id).order_by("pump_id").values(*_PLAIN, *_CURVE)
+    rows = PumpRow.objects.filter(shop_id=shop_id, aside="").order_by("pump_id").values(*_PLAIN, *_CURVE)
     return Catalogue([to_pump(row) for row in rows.iterator(chunk_size=5000)])
 
 
@@ -83,14 +95,7 @@ def import_file(shop: Shop, content: bytes) -> ImportReport:
     CatalogueFileError
         When the file cannot be read as a catalogue at all.
     """
-    if len(content) > LARGEST_FILE_BYTES:
-        raise CatalogueFileError(f"the file is larger than {LARGEST_FILE_BYTES // 1024 // 1024} MB; split it")
-    try:
-        rows = tuple(read_csv(content.decode("utf-8")))
-    except UnicodeDecodeError:
-        raise CatalogueFileError("the file is not text in UTF-8; save it as 'CSV UTF-8'") from None
-    if not rows:
-        raise CatalogueFileError("the file has a header and no pump below it")
+    rows = tuple(read_file(content))
     if any(row.problems for row in rows):
         return ImportReport(rows, 0, 0)
     added, changed = store(shop, (row.pump for row in rows if row.pump))
@@ -98,14 +103,16 @@ def import_file(shop: Shop, content: bytes) -> ImportReport:
 
 
 @transaction.atomic
-def store(shop: Shop, pumps: Iterable[Pump]) -> tuple[int, int]:
-    """Add or replace pumps; returns how many were added and how many replaced."""
+def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = None) -> tuple[int, int]:
+    """Add or replace pumps; returns how many were added and how many replaced. ``aside`` says why some are not chosen from yet."""
     made = [_to_row(shop, pump) for pump in pumps]
+    for row in made:
+        row.aside = (aside or {}).get(row.pump_id, "")
     known = set(PumpRow.objects.filter(shop=shop).values_list("pump_id", flat=True))
     changed = sum(row.pump_id in known for row in made)
     PumpRow.objects.bulk_create(
         made, batch_size=2000, update_conflicts=True, unique_fields=["shop", "pump_id"],
-        update_fields=[name for name in (*_PLAIN, *_CURVE) if name != "pump_id"],
+        update_fields=[name for name in (*COLUMNS, "aside") if name != "pump_id"],
     )  # fmt: skip
     Shop.objects.filter(pk=shop.pk).update(catalogue_revision=F("catalogue_revision") + 1)
     shop.refresh_from_db(fields=["catalogue_revision"])

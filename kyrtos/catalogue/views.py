@@ -7,17 +7,19 @@ from typing import cast
 from django.core.paginator import Paginator
 from django.db.models import Q
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_GET
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
 
-from kyrtos.catalogue import services
+from kyrtos.catalogue import imports, services
 from kyrtos.catalogue.facts import facts
+from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.drawing.curve_chart import curve_chart
+from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
 from sizing import units
 from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, families, write_csv
+from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, families, write_csv, write_xlsx
 from sizing.units import System
 
 _PER_PAGE = 60
@@ -37,13 +39,16 @@ def catalogue(request: ShopRequest) -> HttpResponse:
         found = found.filter(Q(maker__icontains=word) | Q(model__icontains=word))
     if family:
         found = found.filter(family=family)
+    if request.GET.get("aside"):
+        found = found.exclude(aside="")
     page = Paginator(found, _PER_PAGE).get_page(request.GET.get("page"))
     rows = [_line(row, _system(request)) for row in page.object_list]
     context = {
         "page": page,
         "rows": rows,
         "families": families().items(),
-        "asked": {"q": words, "family": family},
+        "asked": {"q": words, "family": family, "aside": request.GET.get("aside", "")},
+        "aside_count": PumpRow.objects.filter(shop=request.membership.shop).exclude(aside="").count(),
         "currency": request.membership.shop.currency,
     }
     return render(request, "catalogue/list.html", context)
@@ -55,6 +60,7 @@ def _line(row: PumpRow, system: System) -> dict[str, str]:
         "most_flow": units.show(row.flows_m3s[-1], "flow", system, 1), "most_head": units.show(row.heads_m[0], "length", system, 1),
         "solids": units.show(row.solids_m, "size", system) if row.solids_m is not None else "",
         "supply": f"{row.voltage_v:g} V, {row.phases}-phase" if row.voltage_v and row.phases else "",
+        "aside": row.aside, "gone": "no longer made" if row.discontinued else "",
         "price": units.number_text(row.price, 0) if row.price is not None else "",
     }  # fmt: skip
 
@@ -79,6 +85,7 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     context = {
         "pump": found, "family": families().get(found.family, found.family), "chart": curve_chart(found, system), "table": table,
         "flow_unit": units.SHOWN["flow"][system].unit, "head_unit": units.SHOWN["length"][system].unit,
+        "aside": PumpRow.objects.get(shop=request.membership.shop, pump_id=pump_id).aside,
         "best": units.show(curve.best_flow_m3s, "flow", system), "facts": facts(found, system, request.membership.shop.currency),
     }  # fmt: skip
     return render(request, "catalogue/pump.html", context)
@@ -90,19 +97,59 @@ def _percent(efficiency: float | None) -> str:
 
 @may("change catalogue")
 def import_pumps(request: ShopRequest) -> HttpResponse:
-    """Import a CSV file: a report row by row; all rows go in, or none."""
-    report, problem = None, ""
+    """Send a file of pumps, and the imports so far."""
+    problem, shop = "", request.membership.shop
     if request.method == "POST":
         sent = request.FILES.get("file")
         try:
             if sent is None:
-                raise CatalogueFileError("choose a CSV file first")
-            report = services.import_file(request.membership.shop, sent.read(services.LARGEST_FILE_BYTES + 1))
+                raise CatalogueFileError("choose a CSV or XLSX file first")
+            found = imports.begin(shop, cast(User, request.user), sent.name or "pumps", sent.read(services.LARGEST_FILE_BYTES + 1))
+            return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)
-    failed = bool(problem) or (report is not None and not report.done)
-    context = {"report": report, "problem": problem, "columns": COLUMNS, "families": families().items()}
-    return render(request, "catalogue/import.html", context, status=422 if failed else 200)
+    context = {
+        "problem": problem,
+        "columns": COLUMNS,
+        "families": families().items(),
+        "imports": Import.objects.filter(shop=shop).defer("content", "before", "ids")[:10],
+    }
+    return render(request, "catalogue/import.html", context, status=422 if problem else 200)
+
+
+@may("change catalogue")
+def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
+    """One import: what it would do, with the button to take it; what it did, with the button to undo it."""
+    found = get_object_or_404(Import, pk=import_id, shop=request.membership.shop)
+    problem = ""
+    if request.method == "POST":
+        try:
+            if request.POST.get("do") == "undo":
+                imports.undo(found)
+            else:
+                imports.take(found, without_refused="without_refused" in request.POST, take_doubtful="take_doubtful" in request.POST)
+            return redirect("import", import_id=found.pk)
+        except CatalogueFileError as error:
+            problem = str(error)
+    context = {"found": found, "problem": problem, "preview": imports.preview(found) if found.state == "shown" else None}
+    return render(request, "catalogue/one_import.html", context, status=422 if problem else 200)
+
+
+@require_POST
+@may("change catalogue")
+def accept(request: ShopRequest, pump_id: str) -> HttpResponse:
+    """Choose from a pump that was kept aside."""
+    imports.accept(request.membership.shop, [pump_id])
+    return redirect("pump", pump_id=pump_id)
+
+
+@require_GET
+@may("see")
+def export_xlsx(request: ShopRequest) -> HttpResponse:
+    """The whole catalogue as the workbook that the import reads."""
+    pumps = services.catalogue_of(request.membership.shop).pumps
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return HttpResponse(write_xlsx(pumps), content_type=kind, headers={"Content-Disposition": 'attachment; filename="pumps.xlsx"'})
 
 
 @require_GET

@@ -14,7 +14,7 @@ from sizing.job import LegEntry
 from sizing.match import Candidate, Wanted
 from sizing.pipework.route import Ledger, SystemCurve
 from sizing.pump.curve import PumpCurve
-from sizing.requirement import AtLeast, FamilyIn, Requirement, Supply
+from sizing.requirement import AtLeast, FamilyIn, Requirement, StillMade, Supply
 from sizing.rules import Rules
 from sizing.run import Ends
 from sizing.said import Measure, Said, Working
@@ -190,8 +190,9 @@ class Kind(ABC):
 
     def wanted(self, facts: Facts, demand: Demand, rules: Rules) -> Wanted:
         """What the job asks of a pump."""
-        requirements = (
+        requirements: tuple[Requirement, ...] = (
             FamilyIn(self.families(facts)),
+            StillMade(),
             *self.requirements(facts, demand, rules),
             AtLeast("hottest_c", facts.si("water_temperature"), "temperature", "not for water so hot", "for water to {has}; this is {wanted}"),
             Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08")),

@@ -40,6 +40,17 @@ class Pump:
     price: float | None = None
     warranty_years: float | None = None
     note: str = ""
+    suction: str = ""
+    length_m: float | None = None
+    slowest_speed: float | None = None  # share of full speed down to which it may be slowed; None: fixed speed
+    control: str = ""
+    materials: str = ""
+    seal: str = ""
+    elastomers: str = ""
+    stock: float | None = None
+    lead_days: float | None = None
+    discontinued: bool = False
+    successor: str = ""
     together: int = 1  # how many of it the curve, power and price stand for
 
     @property

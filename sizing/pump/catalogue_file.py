@@ -5,9 +5,11 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
+
+from openpyxl import Workbook, load_workbook
 
 from sizing import quantity, tables, units
 from sizing.errors import SizingError
@@ -17,7 +19,10 @@ from sizing.water import GRAVITY_M_S2
 
 FEWEST_POINTS = 4  # with fewer, nobody can tell a curve from a guess
 MOST_POINTS = 60
+MOST_ROWS = 50_000
 _COLD_WATER_KG_M3 = 998.2
+_LEAST_EFFICIENCY, _MOST_EFFICIENCY = 0.02, 0.85  # wire to water of anything from an aquarium pump to a large set
+_HIGHEST_HEAD_M, _MOST_FLOW_M3S = 600.0, 0.5
 
 
 @dataclass(frozen=True)
@@ -37,7 +42,7 @@ COLUMNS = (
     Column("model", "model", "text", required=True, help="the maker's name for it; maker and model together name the pump"),
     Column("family", "family", "text", required=True, help="one of the family codes below"),
     Column("flow_unit", "", "text", required=True, help="unit of the flows, such as m3/h, l/min, gpm"),
-    Column("head_unit", "", "text", required=True, help="unit of the heads, such as m, ft"),
+    Column("head_unit", "", "text", required=True, help="unit of the heads, such as m, ft; or a pressure such as psi, of cold water"),
     Column("flows", "", "list", required=True, help="flows of the curve's points, rising, parted by semicolons"),
     Column("heads", "", "list", required=True, help="heads at those flows"),
     Column("powers_w", "", "list", help="electrical input in W at those flows"),
@@ -58,6 +63,17 @@ COLUMNS = (
     Column("price", "price", "number", help="in the shop's currency"),
     Column("warranty_years", "warranty_years", "number", help=""),
     Column("note", "note", "text", help=""),
+    Column("suction", "suction", "text", help="inlet, such as 1-1/4 in or DN32"),
+    Column("length", "length_m", "size", "mm", help="length, to fit a chamber or a hatch"),
+    Column("slowest_speed", "slowest_speed", "ratio", "%", help="share of full speed down to which it may be slowed; empty: fixed speed"),
+    Column("control", "control", "text", help="such as float, pressure switch, drive"),
+    Column("materials", "materials", "text", help="casing, impeller, shaft"),
+    Column("seal", "seal", "text", help="shaft seal and bearings"),
+    Column("elastomers", "elastomers", "text", help="such as NBR, EPDM, FKM"),
+    Column("stock", "stock", "number", help="how many lie on the shelf"),
+    Column("lead_days", "lead_days", "number", help="days until more come"),
+    Column("discontinued", "discontinued", "yes/no", help="no longer made: yes or no"),
+    Column("successor", "successor", "text", help="maker and model that took its place"),
 )
 _BY_NAME = {column.name: column for column in COLUMNS}
 
@@ -101,24 +117,55 @@ def read_csv(text: str) -> list[Row]:
         When the text has no header row with the required columns.
     """
     try:
-        reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
-        header = [name.strip() for name in reader.fieldnames or []]
-        missing = [column.name for column in COLUMNS if column.required and column.name not in header]
-        if missing:
-            raise CatalogueFileError(f"the first row must name the columns; missing: {', '.join(missing)}")
-        unknown = [name for name in header if name not in _BY_NAME]
-        if unknown:
-            raise CatalogueFileError(f"columns that are not known: {', '.join(unknown)}; see the list of columns")
-        return list(_numbered(reader))
+        reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
+        header = _header(next(reader, []))
+        return list(_numbered(header, ((reader.line_num, cells) for cells in reader if cells)))
     except csv.Error as problem:
         raise CatalogueFileError(f"this is not a CSV file that can be read: {problem}") from problem
 
 
-def _numbered(reader: csv.DictReader[str]) -> Iterator[Row]:
+def read_xlsx(content: bytes) -> list[Row]:
+    """Read the first sheet of a workbook as a catalogue file, its rows as :func:`read_csv` reads them.
+
+    Raises
+    ------
+    CatalogueFileError
+        When it is no workbook, or its first row does not name the columns.
+    """
+    try:
+        book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
+        rows = [[_as_text(cell) for cell in row] for row in book.worksheets[0].iter_rows(values_only=True, max_row=MOST_ROWS + 2, max_col=200)]
+        book.close()
+    except Exception as problem:  # openpyxl raises whatever the broken part inside raises
+        raise CatalogueFileError("this is not an XLSX workbook that can be read") from problem
+    if len(rows) > MOST_ROWS + 1:
+        raise CatalogueFileError(f"more than {MOST_ROWS} rows: split it")
+    while rows and rows[0] and not rows[0][-1]:  # a sheet may be wider than its table
+        rows = [row[:-1] for row in rows]
+    header = _header(rows[0] if rows else [])
+    return list(_numbered(header, ((line, row) for line, row in enumerate(rows[1:], 2) if any(row))))
+
+
+def _as_text(cell: object) -> str:
+    return "" if cell is None else f"{cell:.10g}" if isinstance(cell, float) else str(cell)
+
+
+def _header(cells: Sequence[str]) -> list[str]:
+    header = [name.strip() for name in cells]
+    missing = [column.name for column in COLUMNS if column.required and column.name not in header]
+    if missing:
+        raise CatalogueFileError(f"the first row must name the columns; missing: {', '.join(missing)}")
+    unknown = [name for name in header if name not in _BY_NAME]
+    if unknown:
+        raise CatalogueFileError(f"columns that are not known: {', '.join(unknown)}; see the list of columns")
+    return header
+
+
+def _numbered(header: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]]) -> Iterator[Row]:
     seen: dict[str, int] = {}
-    for cells in reader:
-        row = read_row({key: value or "" for key, value in cells.items() if key in _BY_NAME}, reader.line_num)
-        if None in cells:
+    for line, cells in rows:
+        row = read_row(dict(zip(header, cells, strict=False)), line)
+        if len(cells) > len(header):
             row = Row(row.line, row.name, None, ("it has more cells than the header has columns",))
         if row.pump and row.pump.pump_id in seen:
             row = Row(row.line, row.name, None, (f"the same maker and model as line {seen[row.pump.pump_id]}",))
@@ -185,6 +232,12 @@ def _numbers(text: str, name: str) -> list[float]:
         raise SizingError(f"{name} must be numbers parted by semicolons, such as 0; 2.5; 5") from None
 
 
+def _head_scale(text: str) -> float:
+    """Metres for one of a head unit; heads printed as a pressure are taken of cold water."""
+    pressure = units.find(text, "pressure")
+    return pressure.scale / (_COLD_WATER_KG_M3 * GRAVITY_M_S2) if pressure else _unit_scale(text, "length")
+
+
 def _unit_scale(text: str, dimension: str) -> float:
     found = units.find(text, dimension)
     if found is None:
@@ -193,7 +246,7 @@ def _unit_scale(text: str, dimension: str) -> float:
 
 
 def _curve(cells: Mapping[str, str]) -> PumpCurve:
-    flow, head = _unit_scale(cells["flow_unit"], "flow"), _unit_scale(cells["head_unit"], "length")
+    flow, head = _unit_scale(cells["flow_unit"], "flow"), _head_scale(cells["head_unit"])
     columns = {name: _numbers(cells.get(name, ""), name) for name in ("flows", "heads", "powers_w", "npsh")}
     if not FEWEST_POINTS <= len(columns["flows"]) <= MOST_POINTS:
         raise SizingError(f"{len(columns['flows'])} points; a curve needs {FEWEST_POINTS} to {MOST_POINTS}")
@@ -217,6 +270,11 @@ def _doubts(curve: PumpCurve) -> Iterator[str]:
         yield "the curve does not begin at no flow, so its shut-off head is not known"
     if any(later > earlier for earlier, later in zip(curve.heads_m, curve.heads_m[1:], strict=False)):
         yield "the head rises somewhere along the curve"
+    best = max((curve.efficiency_at(flow) or 0.0 for flow in curve.flows_m3s), default=0.0)
+    if curve.powers_w and not _LEAST_EFFICIENCY <= best <= _MOST_EFFICIENCY:
+        yield f"at best {best:.0%} of the power it takes in reaches the water: wrong unit?"
+    if max(curve.heads_m) > _HIGHEST_HEAD_M or curve.last_flow_m3s > _MOST_FLOW_M3S:
+        yield f"up to {max(curve.heads_m):.0f} m or {curve.last_flow_m3s * 3600:.0f} m³/h is far from what is sold here: wrong unit?"
 
 
 def write_csv(pumps: Iterable[Pump]) -> str:
@@ -227,6 +285,24 @@ def write_csv(pumps: Iterable[Pump]) -> str:
     for pump in pumps:
         writer.writerow(_cells(pump))
     return stream.getvalue()
+
+
+def write_xlsx(pumps: Iterable[Pump]) -> bytes:
+    """The same as a workbook; :func:`read_xlsx` gives the same pumps back."""
+    book = Workbook(write_only=True)
+    page = book.create_sheet("pumps")
+    page.append([column.name for column in COLUMNS])
+    for pump in pumps:
+        cells = _cells(pump)
+        page.append([_harmless(cells.get(column.name, "")) for column in COLUMNS])
+    stream = io.BytesIO()
+    book.save(stream)
+    return stream.getvalue()
+
+
+def _harmless(text: str) -> str:
+    """Text that a spreadsheet does not take for a formula."""
+    return f" {text}" if text[:1] in ("=", "+", "@") else text
 
 
 def _cells(pump: Pump) -> dict[str, str]:

@@ -13,33 +13,6 @@ def send(client, content: bytes):
     return client.post("/catalogue/import/", {"file": SimpleUploadedFile("pumps.csv", content)})
 
 
-def with_price(price: str) -> bytes:
-    lines = DEMO.read_text().splitlines()
-    return ("\n".join([lines[0], lines[1].replace(",128,", f",{price},"), lines[2]]) + "\n").encode()
-
-
-def test_a_good_file_goes_in_and_known_pumps_are_replaced(estimator, shop):
-    answer = send(estimator, with_price("99"))
-    assert "0 added, 2 replaced" in answer.content.decode()
-    shop.refresh_from_db()
-    pump = next(pump for pump in catalogue_of(shop).pumps if pump.pump_id == "ondrath-k-5")
-    assert pump.price == 99.0
-    assert len(catalogue_of(shop)) == 78
-
-
-def test_one_bad_row_keeps_the_whole_file_out_and_is_told(estimator, shop):
-    revision = shop.catalogue_revision
-    answer = send(estimator, with_price("cheap"))
-    text = answer.content.decode()
-    assert answer.status_code == 422
-    assert "Nothing was imported: 1 of 2 rows have a problem" in text
-    assert "price: &#x27;cheap" in text
-    assert "nothing wrong" in text, "each row is reported, the good one too"
-    shop.refresh_from_db()
-    assert shop.catalogue_revision == revision
-    assert shop.pumps.get(pump_id="ondrath-k-7").price == 164.0
-
-
 @pytest.mark.parametrize(
     ("content", "says"), [(b"\xff\xfe", "UTF-8"), (b"", "missing"), (b"maker,model\n", "missing"), (b"x" * 5_000_000, "larger than 4 MB")]
 )
