@@ -87,3 +87,22 @@ class Import(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Trace(models.Model):
+    """A picture of printed curves, with what was marked and clicked on it so far."""
+
+    shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="traces")
+    user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)
+    name = models.CharField(max_length=200)
+    when = models.DateTimeField(auto_now_add=True)
+    image = models.BinaryField()
+    width = models.IntegerField()
+    height = models.IntegerField()
+    state = models.JSONField()
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,11 +1,16 @@
 from django.urls import path
 
-from kyrtos.catalogue import views
+from kyrtos.catalogue import trace_views, views
 
 urlpatterns = [
     path("", views.catalogue, name="catalogue"),
     path("import/", views.import_pumps, name="import-pumps"),
     path("import/<int:import_id>/", views.one_import, name="import"),
+    path("trace/", trace_views.traces, name="traces"),
+    path("trace/<int:trace_id>/", trace_views.one_trace, name="trace"),
+    path("trace/<int:trace_id>/image.png", trace_views.image, name="trace-image"),
+    path("trace/<int:trace_id>/act/", trace_views.act, name="trace-act"),
+    path("trace/<int:trace_id>/save/", trace_views.save, name="trace-save"),
     path("pumps.xlsx", views.export_xlsx, name="export-xlsx"),
     path("<slug:pump_id>/accept/", views.accept, name="accept-pump"),
     path("pumps.csv", views.export, name="export-pumps"),

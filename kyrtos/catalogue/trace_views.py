@@ -1,0 +1,88 @@
+"""Tracing printed curves: the pictures, one picture with its marks, each step, and saving as a pump."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from kyrtos.catalogue import tracing
+from kyrtos.catalogue.models import Trace
+from kyrtos.shop.models import User
+from kyrtos.shop.permissions import ShopRequest, may
+from sizing.errors import SizingError
+from sizing.pump.catalogue_file import families
+from sizing.pump.trace import TraceError
+
+
+def _find(request: ShopRequest, trace_id: int) -> Trace:
+    return get_object_or_404(Trace, pk=trace_id, shop=request.membership.shop)
+
+
+@may("change catalogue")
+def traces(request: ShopRequest) -> HttpResponse:
+    """Put a picture in, and the pictures so far."""
+    problem = ""
+    if request.method == "POST":
+        sent, page = request.FILES.get("file"), request.POST.get("page", "1")
+        try:
+            if sent is None:
+                raise TraceError("choose a picture or a PDF first")
+            found = tracing.begin(
+                request.membership.shop, cast(User, request.user), sent.name or "picture", sent.read(tracing.MOST_BYTES + 1),
+                int(page) if page.isdigit() and len(page) < 6 else 0,
+            )  # fmt: skip
+            return redirect("trace", trace_id=found.pk)
+        except SizingError as error:
+            problem = str(error)
+    found_all = Trace.objects.filter(shop=request.membership.shop).defer("image")[:20]
+    return render(request, "catalogue/traces.html", {"problem": problem, "traces": found_all}, status=422 if problem else 200)
+
+
+def _show(request: ShopRequest, found: Trace, problem: str = "", template: str = "catalogue/trace.html", status: int = 200) -> HttpResponse:
+    context = {
+        "found": found, "overlay": tracing.overlay(found), "problem": problem, "families": families().items(), "units": tracing.unit_choices(),
+        "fields": [(key, label, found.state["values"].get(key, ""), key in found.state["marks"]) for key, label in tracing.MARK_LABELS.items()],
+        "cells": {key: request.POST.get(key, "") for key in ("maker", "model", "family")},
+    }  # fmt: skip
+    return render(request, template, context, status=status)
+
+
+@require_GET
+@may("change catalogue")
+def one_trace(request: ShopRequest, trace_id: int) -> HttpResponse:
+    return _show(request, _find(request, trace_id))
+
+
+@require_GET
+@may("change catalogue")
+def image(request: ShopRequest, trace_id: int) -> HttpResponse:
+    return HttpResponse(bytes(_find(request, trace_id).image), content_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@require_POST
+@may("change catalogue")
+def act(request: ShopRequest, trace_id: int) -> HttpResponse:
+    """One step; the answer is the part of the page that changes."""
+    found, problem = _find(request, trace_id), ""
+    try:
+        tracing.act(found, request.POST.get("do", ""), {key: str(value) for key, value in request.POST.items()})
+    except SizingError as error:
+        problem = str(error)
+    return _show(request, found, problem, "catalogue/_trace.html")
+
+
+@require_POST
+@may("change catalogue")
+def save(request: ShopRequest, trace_id: int) -> HttpResponse:
+    """The curve in hand as a pump."""
+    found = _find(request, trace_id)
+    try:
+        row = tracing.save(found, {key: str(value) for key, value in request.POST.items()})
+    except SizingError as error:
+        return _show(request, found, str(error), status=422)
+    if row.pump is None:
+        return _show(request, found, "; ".join(row.problems), status=422)
+    return redirect("pump", pump_id=row.pump.pump_id)
