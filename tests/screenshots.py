@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from tests.browser.conftest import _orm_beside_playwright, browser, open_cellar, open_page, page, phone, sign_in, type_in  # noqa: F401
+from tests.browser.test_tracing import trace_leaflet
 
 SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 pytestmark = pytest.mark.browser
@@ -41,9 +42,6 @@ def test_desk_views(page):  # noqa: F811
 
 def test_other_views(page):  # noqa: F811
     sign_in(page)
-    page.click("text=Rowing club changing rooms")
-    page.wait_for_selector("#worksheet svg.wide", state="attached")
-    take(page, "worksheet-sewage")
     page.goto("/which-pump/?liquid=sewage&place=pit&feeds=gravity&solid=50+mm&lift=5+m")
     take(page, "which-pump")
     page.goto("/rules/?q=sump")
@@ -54,8 +52,6 @@ def test_other_views(page):  # noqa: F811
     ("title", "name"),
     [
         ("Converted mill", "worksheet-booster"),
-        ("Hydrotherapy tub", "worksheet-spa"),
-        ("Plant nursery", "worksheet-well"),
     ],
 )
 def test_kinds(page, title, name):  # noqa: F811
@@ -82,6 +78,23 @@ def test_the_run_and_its_questions(page):  # noqa: F811
     page.keyboard.press("w")
     page.wait_for_selector("#ask[open] table")
     take(page, "what-to-measure")
+
+
+def test_choosing(page):  # noqa: F811
+    open_cellar(page)
+    for key, name in (("x", "pipe-by-pump"), ("c", "compare")):
+        page.keyboard.press(key)
+        page.wait_for_selector("#ask[open] table")
+        take(page, name)
+        page.keyboard.press("Escape")
+
+
+def test_tracing(page):  # noqa: F811
+    sign_in(page)
+    trace_leaflet(page, (0, 2, 4, 6, 8, 10, 12))
+    box = page.locator("#trace-image").bounding_box()
+    page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6)
+    take(page, "tracing")
 
 
 def test_blank_sheet(page):  # noqa: F811

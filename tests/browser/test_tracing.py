@@ -46,8 +46,8 @@ def click(page, flow, head):
     page.mouse.click(box["x"] + x / WIDTH * box["width"], box["y"] + y / HEIGHT * box["height"])
 
 
-def test_a_tilted_chart_gives_its_pump_back_within_a_hundredth(page):
-    sign_in(page)
+def trace_leaflet(page, flows):
+    """Put our chart in, mark its axes and click along its curve."""
     page.goto("/catalogue/trace/")
     page.set_input_files("#file", {"name": "leaflet.png", "mimeType": "image/png", "buffer": drawn()})
     page.click("button:has-text('Put it in')")
@@ -58,11 +58,16 @@ def test_a_tilted_chart_gives_its_pump_back_within_a_hundredth(page):
         page.fill(f"#v-{key}", value)
         page.keyboard.press("Tab")
         page.wait_for_function("([id, v]) => document.getElementById(id).getAttribute('value') === v", arg=[f"v-{key}", value])
-    flows = (0, 1.5, 3, 4.5, 6, 7.5, 9, 10.5, 12)
     for number, flow in enumerate(flows, 1):
         click(page, flow, true_head(flow))
         page.wait_for_function("n => document.querySelectorAll('.trace-stage .t-point').length === n", arg=number)
     page.wait_for_selector(".trace-stage .t-fit", state="attached")
+
+
+def test_a_tilted_chart_gives_its_pump_back_within_a_hundredth(page):
+    sign_in(page)
+    flows = (0, 1.5, 3, 4.5, 6, 7.5, 9, 10.5, 12)
+    trace_leaflet(page, flows)
     assert "9 points" in page.inner_text("#trace-said")
     found = Axe().run(page).response["violations"]
     assert {one["id"] for one in found if one["impact"] in ("serious", "critical")} == set()
