@@ -155,6 +155,37 @@ def note_sizing(job: Job, sizing: Sizing) -> None:
         Job.objects.filter(pk=job.pk).update(state=job.state, pump=job.pump)
 
 
+@dataclass(frozen=True)
+class Rechecked:
+    """A job whose answer is no longer the one that was last seen."""
+
+    job: Job
+    before: str
+    after: str
+
+
+MOST_RECHECKED = 200
+
+
+def recheck(shop: Shop) -> list[Rechecked]:
+    """Open jobs whose pump or state would be another with the catalogue and the rules as they are now, the latest first.
+
+    What was last seen stands in the job's own columns; nothing is written, so a job stays listed until somebody opens it.
+    """
+    found = []
+    for job in Job.objects.filter(shop=shop).exclude(state=State.ISSUED)[:MOST_RECHECKED]:
+        sizing = size_document(shop, current(job))
+        state = state_of(sizing)
+        pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
+        if (state, pump) != (job.state, job.pump):
+            found.append(Rechecked(job, _answer(State(job.state), job.pump), _answer(state, pump)))
+    return found
+
+
+def _answer(state: State, pump: str) -> str:
+    return pump or str(state.label)
+
+
 def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict | None:
     """A conflict when another page changed this field after ``base``, and not to the same."""
     if base == job.head:

@@ -5,5 +5,6 @@ from kyrtos.jobs import views
 urlpatterns = [
     path("", views.bench, name="bench"),
     path("jobs/new/", views.new, name="new-job"),
+    path("jobs/recheck/", views.recheck, name="recheck"),
     path("jobs/upload/", views.upload, name="upload-job"),
 ]

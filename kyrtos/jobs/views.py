@@ -80,3 +80,11 @@ def upload(request: ShopRequest) -> HttpResponse:
 
 def _user(request: HttpRequest) -> User:
     return cast(User, request.user)
+
+
+@require_GET
+@may("see")
+def recheck(request: ShopRequest) -> HttpResponse:
+    """Open jobs whose answer changes with the catalogue and the rules as they are now."""
+    context = {"changed": services.recheck(request.membership.shop), "most": services.MOST_RECHECKED}
+    return render(request, "jobs/recheck.html", context)

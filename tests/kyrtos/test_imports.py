@@ -204,6 +204,21 @@ def test_ten_thousand_spoilt_files_never_break_and_never_half_import(shop):
     assert PumpRow.objects.filter(shop=shop).count() == before
 
 
+def test_a_new_price_lists_the_jobs_whose_answer_changes(estimator, shop, job):
+    assert "Every answer still stands" in text_of(estimator.get("/jobs/recheck/"))
+    k11 = next(line for line in DEMO.read_text().splitlines() if line.startswith("Ondrath,K 11,"))
+    url = send(estimator, csv_of(k11.replace(",268,", ",2680,"))).url
+    estimator.post(url, {"do": "take"})
+    listed = text_of(estimator.get("/jobs/recheck/"))
+    assert "Bookbinder&#x27;s cellar" in listed
+    assert "Ondrath K 11" in listed
+    assert "Vessmar Tarn 80 V" in listed
+    estimator.get(f"/jobs/{job.pk}/")  # somebody looks: that is its answer from now on
+    assert "Bookbinder" not in text_of(estimator.get("/jobs/recheck/"))
+    estimator.post(url, {"do": "undo"})
+    assert "Bookbinder" in text_of(estimator.get("/jobs/recheck/"))
+
+
 def test_search_uses_as_many_queries_for_one_pump_as_for_many(estimator, shop, django_assert_num_queries):
     with django_assert_num_queries(6) as one:
         estimator.get("/catalogue/?q=linnet+12")
