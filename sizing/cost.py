@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from sizing.errors import check_range
 
+_NO_RATE = 1e-9  # a discount rate so small that it makes no odds, and no digits either
+
 
 @dataclass(frozen=True)
 class Cost:
@@ -37,9 +39,9 @@ def annuity_factor(years: float, rate: float) -> float:
     OutOfRange
         No life, or a rate outside 0 to 1.
     """
-    check_range("life", years, 1e-6, 1e3, "years")
+    check_range("life", years, 1e-6, 1e5, "years")
     check_range("discount rate", rate, 0.0, 1.0, "")
-    return years if rate == 0 else -math.expm1(-years * math.log1p(rate)) / rate
+    return years if rate < _NO_RATE else -math.expm1(-years * math.log1p(rate)) / rate
 
 
 def cost(
@@ -81,7 +83,7 @@ def break_even(extra_capital_cur: float, saving_cur_per_year: float, discount_ra
     if saving_cur_per_year <= 0:
         return BreakEven(saving_cur_per_year, None, None)
     simple = extra_capital_cur / saving_cur_per_year
-    if discount_rate == 0:
+    if discount_rate < _NO_RATE:
         return BreakEven(saving_cur_per_year, simple, simple)
     left = 1.0 - discount_rate * simple
     return BreakEven(saving_cur_per_year, simple, None if left <= 0 else -math.log(left) / math.log1p(discount_rate))

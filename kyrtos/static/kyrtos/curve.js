@@ -8,7 +8,7 @@
   const readings = [...document.querySelectorAll("#readings li")];
   function show(at) {
     const { x, y } = readings[at].dataset;
-    marker.removeAttribute("hidden");
+    marker.removeAttribute("visibility");
     for (const name of ["x1", "x2"]) marker.querySelector("line").setAttribute(name, x);
     marker.querySelector("circle").setAttribute("cx", x);
     marker.querySelector("circle").setAttribute("cy", y);

@@ -131,7 +131,7 @@
     for (const item of document.querySelectorAll("#worksheet [data-leg]")) item.classList.toggle("lit", leg !== null && item.dataset.leg === leg);
   }
   const legOf = (event) => event.target.closest?.("#worksheet [data-leg]")?.dataset.leg ?? null;
-  document.addEventListener("pointerover", (event) => { const leg = legOf(event); if (leg !== lit) light(leg); });
+  document.addEventListener("pointerover", (event) => { const leg = legOf(event) ?? legOf({ target: document.activeElement }); if (leg !== lit) light(leg); }); // off a leg: the one in hand stays lit
   document.addEventListener("focusin", (event) => { const leg = legOf(event); if (leg) light(leg); });
 
   // --- handles of the picture (handles.js) say what was moved where
