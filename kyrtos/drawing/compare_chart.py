@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from kyrtos.drawing import labels
+from kyrtos.drawing.curve_chart import axis_ticks
 from kyrtos.drawing.labels import Box, Wish
 from kyrtos.drawing.picture import Label, Tick
-from kyrtos.drawing.scale import Scale, points, px, ticks
+from kyrtos.drawing.scale import Scale, points, px
 from sizing import units
 from sizing.pipework.route import SystemCurve
 from sizing.pump.catalogue import Pump
@@ -76,12 +77,6 @@ def compare_chart(pumps: Sequence[tuple[Pump, float | None]], site: SystemCurve,
     placed = labels.place(wishes, Box(_LEFT + 2, _TOP - 6, _RIGHT + 12, _BOTTOM - 2), boxes)
     return CompareChart(
         _WIDTH, _HEIGHT, "Curves of " + ", ".join(pump.name for pump, _ in pumps) + " and of the site", px(_LEFT), px(_RIGHT), px(_TOP), px(_BOTTOM),
-        _ticks(x, flow, 7), _ticks(y, head, 6), tuple(lines), tuple(dots), px(x.pixel(needed_m3s)),
+        axis_ticks(x, flow, 7), axis_ticks(y, head, 6), tuple(lines), tuple(dots), px(x.pixel(needed_m3s)),
         tuple(Label(px(one.x), px(one.y), one.anchor, one.text, one.role, px(one.size)) for one in placed), flow.symbol, head.symbol,
     )  # fmt: skip
-
-
-def _ticks(scale: Scale, unit: units.Unit, most: int) -> tuple[Tick, ...]:
-    values = ticks(unit.from_si(scale.low), unit.from_si(scale.high), most)
-    decimals = 0 if all(value == int(value) for value in values) else 1
-    return tuple(Tick(px(scale.pixel(unit.to_si(value))), units.number_text(value, decimals)) for value in values)

@@ -69,7 +69,7 @@ def curve_chart(pump: Pump, system: System) -> CurveChart:
     )
     return CurveChart(
         _WIDTH, _HEIGHT, f"Head{' and input power' if watts else ''} of {pump.name} over its flow", px(_LEFT), px(_RIGHT), px(_TOP), px(_BOTTOM),
-        _ticks(x, flow, 7), _ticks(y, head, 6), tuple(Tick(px(power.pixel(value)), units.number_text(value, 0)) for value in ticks(0, power.high, 5)) if watts else (),
+        axis_ticks(x, flow, 7), axis_ticks(y, head, 6), tuple(Tick(px(power.pixel(value)), units.number_text(value, 0)) for value in ticks(0, power.high, 5)) if watts else (),
         points([(x.pixel(q), y.pixel(h)) for q, h in heads]), points([(x.pixel(q), power.pixel(w)) for q, w in watts]),
         tuple((px(x.pixel(q)), px(y.pixel(h))) for q, h in zip(curve.flows_m3s, curve.heads_m, strict=True)), flow.symbol, head.symbol,
         readings, min(range(len(reads)), key=lambda at: abs(reads[at] - curve.best_flow_m3s)),
@@ -88,7 +88,8 @@ def _said(pump: Pump, flow_m3s: float, system: System) -> str:
     return ", ".join([*parts, f"{units.show(flow_m3s / curve.best_flow_m3s, 'ratio', system)} of its best flow"])
 
 
-def _ticks(scale: Scale, unit: units.Unit, most: int) -> tuple[Tick, ...]:
-    values = ticks(0.0, unit.from_si(scale.high), most)
+def axis_ticks(scale: Scale, unit: units.Unit, most: int) -> tuple[Tick, ...]:
+    """Round ticks along a scale in SI, written in a unit."""
+    values = ticks(unit.from_si(scale.low), unit.from_si(scale.high), most)
     decimals = 0 if all(value == int(value) for value in values) else 1
     return tuple(Tick(px(scale.pixel(unit.to_si(value))), units.number_text(value, decimals)) for value in values)
