@@ -141,7 +141,16 @@ def _pressure(base: Known, flow: float, there: float) -> Answer:
 def _lowest_level(base: Known, spare_m: float) -> Answer:
     now = base.system.route.start_level_m
     label = "Water may sink to, and it still makes the flow"
-    return Answer("level", label, Measure(now - spare_m, "length"), Measure(now, "length"), said("over {datum}", datum=base.sizing.kind.datum))
+    note = _under_the_floor(base, now - spare_m) or said("over {datum}", datum=base.sizing.kind.datum)
+    return Answer("level", label, Measure(now - spare_m, "length"), Measure(now, "length"), note)
+
+
+def _under_the_floor(base: Known, level_m: float) -> Said | None:
+    """What to say of a level below the floor of the pit or tank: height does not stop the pump there; None above it."""
+    floor_m = base.sizing.place.level_m("floor") if base.sizing.place else None
+    if floor_m is None or level_m >= floor_m:
+        return None
+    return said("below the floor, so no level in it stops the pump for want of head")
 
 
 def _stops_at(base: Known) -> Answer | None:
@@ -149,10 +158,9 @@ def _stops_at(base: Known) -> Answer | None:
     if base.curve is None:
         return None
     now = base.system.route.start_level_m
-    return Answer(
-        "stops", "Nothing comes any more when it sinks to", Measure(now - (base.curve.shut_off_head_m - base.system.static_head_m), "length"), Measure(now, "length"),
-        said("the pump's head at shut-off is used up by height and pressure alone"),
-    )  # fmt: skip
+    level_m = now - (base.curve.shut_off_head_m - base.system.static_head_m)
+    note = _under_the_floor(base, level_m) or said("the pump's head at shut-off is used up by height and pressure alone")
+    return Answer("stops", "Nothing comes any more when it sinks to", Measure(level_m, "length"), Measure(now, "length"), note)
 
 
 def _narrowest(base: Known, entry: LegEntry, number: int, flow: float, there: float) -> Answer:

@@ -157,9 +157,11 @@ def tips(base: Known, catalogue: Catalogue, ranked: Sequence[Swing]) -> tuple[Ti
 
     def choice_at(doubt: Doubt, by_si: float) -> tuple[str, str]:
         try:
-            return _choice(size(doubt.put(base.sizing.job, by_si), catalogue, base.rules))
+            there = size(doubt.put(base.sizing.job, by_si), catalogue, base.rules)
         except SizingError:
             return now
+        # A figure that contradicts another (a leg shorter than its survey) is a slip, and changes no choice.
+        return now if there.missing or there.problems else _choice(there)
 
     weighty = [swing.doubt for swing in ranked if swing.doubt is not None][:_MOST_TIPPED]
     return tuple(_tip(doubt, now, choice_at) for doubt in weighty)

@@ -83,6 +83,12 @@ def test_a_pick_that_stops_fitting_counts_as_a_change(cellar, catalogue):
     assert any(tip.pump_name == "Ondrath K 11 no longer fits" for tip in tips)
 
 
+def test_a_figure_that_contradicts_another_changes_no_choice(catalogue):
+    base = asked(JOBS["cabins-over-the-ridge"], catalogue)
+    found = next(tip for tip in trust.tips(base, catalogue, trust.swings(base)) if tip.doubt.path == "legs.l1.length")
+    assert found.by_si is None  # shorter than its survey it cannot be; that is a slip, not another pump
+
+
 @pytest.mark.parametrize("name", [name for name in JOBS if name not in ("chandlers-undercroft",)])
 def test_a_route_without_any_doubt_asks_for_the_sheets_own_head(catalogue, name):
     base = asked(JOBS[name], catalogue)

@@ -161,6 +161,14 @@ def test_nothing_comes_when_the_water_has_sunk_that_far(base):
     assert duty(base.pump, replace(sunk, route=replace(sunk.route, start_level_m=stops - 0.01))).point is None
 
 
+def test_a_level_below_the_floor_of_the_pit_is_called_that(base):
+    notes = {answer.code: answer.note.text("metric") for answer in solve.solve(base) if answer.code in ("level", "stops")}
+    levels = {answer.code: answer.value.value_si for answer in solve.solve(base) if answer.code in ("level", "stops")}
+    for code, level in levels.items():
+        assert ("below the floor" in notes[code]) == (level < 0.0)  # the cellar's levels count from the bottom of its pit
+    assert levels["stops"] < 0.0
+
+
 def test_a_closed_loop_has_no_levels_to_solve_for(catalogue):
     codes = {one.code for one in solve.solve(asked(JOBS["hydrotherapy-tub"], catalogue))}
     assert codes == {"head", "longest.a", "longest.b", "narrowest.a", "narrowest.b"}
