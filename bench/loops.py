@@ -16,6 +16,10 @@ from sizing.water import GRAVITY_M_S2
 Answer = tuple[str, float]
 
 
+def _points(table: CurveTable, row: int) -> slice:
+    return slice(int(table.starts[row]), int(table.starts[row] + table.last[row]) + 1)
+
+
 def straightforward(table: CurveTable, rows: list[int], system: SystemCurve) -> list[Answer]:
     """Pump by pump: scipy's PCHIP and brentq, ``fluids`` solving the friction factor in every residual."""
     nu, points = system.water.kinematic_viscosity_m2_s, system.points
@@ -32,8 +36,9 @@ def straightforward(table: CurveTable, rows: list[int], system: SystemCurve) -> 
 
     found = []
     for row in rows:
-        end = int(table.last[row]) + 1
-        q, curve = table.flows_m3s[row, :end], PchipInterpolator(table.flows_m3s[row, :end], table.heads_m[row, :end])
+        here = _points(table, row)
+        q, curve = table.flows_m3s[here], PchipInterpolator(table.flows_m3s[here], table.heads_m[here])
+        end = len(q)
         excess = [float(curve(flow)) - needed(float(flow)) for flow in q]
         falls = [i for i in range(end - 1) if excess[i] > 0 >= excess[i + 1]]
         if falls:
@@ -46,7 +51,7 @@ def straightforward(table: CurveTable, rows: list[int], system: SystemCurve) -> 
 
 def clever(table: CurveTable, rows: list[int], system: SystemCurve) -> list[Answer]:
     """Pump by pump in plain Python, but the system curve tabulated once and Newton written by hand."""
-    most = float(table.flows_m3s.max())
+    most = float(table.last_flow_m3s.max())
     grid = np.linspace(0.0, most, 513)
     spline = PchipInterpolator(grid, system.head_m(grid))
     c3, c2, c1, c0 = (row.tolist() for row in spline.c)
@@ -59,8 +64,9 @@ def clever(table: CurveTable, rows: list[int], system: SystemCurve) -> list[Answ
 
     found: list[Answer] = []
     for row in rows:
-        end = int(table.last[row]) + 1
-        q, h, d = table.flows_m3s[row, :end].tolist(), table.heads_m[row, :end].tolist(), table.slopes[row, :end].tolist()
+        here = _points(table, row)
+        q, h, d = table.flows_m3s[here].tolist(), table.heads_m[here].tolist(), table.slopes[here].tolist()
+        end = len(q)
         at = next((i for i in range(end - 2, -1, -1) if h[i] > needed(q[i])[0] and h[i + 1] <= needed(q[i + 1])[0]), None)
         if at is None:
             found.append(("off_end" if h[-1] > needed(q[-1])[0] else "cannot_lift", math.nan))

@@ -7,6 +7,7 @@ import statistics
 import time
 import tracemalloc
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,11 +15,14 @@ from bench import generated, loops
 from sizing.duty_many import STATUSES, duties
 from sizing.match import Wanted, match
 from sizing.pipework.route import SystemCurve
+from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve_table import CurveTable
+from sizing.pump.pack import PackedCatalogue, pack
 from sizing.requirement import AtLeast, FamilyIn, Supply
 from sizing.rules import SHIPPED
+from sizing.what_if.grid import table
 
-SIZES = (1_000, 10_000, 100_000)
+SIZES = (1_000, 10_000, 100_000, 1_000_000)
 SAMPLE = 300  # pumps a round that the loops get; their time a pump is what counts
 
 
@@ -42,9 +46,11 @@ def main() -> None:
     per_pump = {}
     for count in SIZES:
         per_pump[count] = _row(generated.table(count), system, count, rounds)
-    print(f"growth: time a pump at {SIZES[-1]} is {per_pump[SIZES[-1]] / per_pump[SIZES[0]]:.2f} of that at {SIZES[0]} (1 is linear)")
+    for more, fewer in ((100_000, 1_000), (1_000_000, 100_000)):
+        print(f"growth: time a pump at {more} is {per_pump[more] / per_pump[fewer]:.2f} of that at {fewer} (1 is linear)")
     _agreement(generated.table(2_000, seed=9), system)
     _whole_match(system, rounds)
+    _grid(system, rounds)
 
 
 def _row(table: CurveTable, system: SystemCurve, count: int, rounds: int) -> float:
@@ -80,13 +86,42 @@ def _agreement(table: CurveTable, system: SystemCurve) -> None:
 
 
 def _whole_match(system: SystemCurve, rounds: int) -> None:
+    """Matching as a request does it, power, efficiency and NPSH of the best fifty with it; and what a packed catalogue weighs and costs to open."""
     wanted = Wanted(
         0.002, (FamilyIn(("sump",)), AtLeast("solids_m", 0.008, "size", "solids", "{has} {wanted}"), Supply(230.0, 1, 0.1)), 1500.0, 0.3, 7.0
     )
-    catalogue = generated.catalogue(10_000)
-    match(catalogue, system, wanted, SHIPPED)  # warm: arrays, best flows, power slopes
-    taken = statistics.median(timed(lambda: match(catalogue, system, wanted, SHIPPED)) for _ in range(rounds))
-    print(f"whole match of 10000 pumps, warm (requirements, points, order, 50 best in words): {taken * 1e3:.1f} ms")
+    plain = replace(wanted, requirements=())
+    for count in (10_000, 100_000):
+        pumps = generated.pumps(count)
+        packed = timed(lambda pumps=pumps: pack(pumps))
+        blob = pack(pumps)
+        del pumps
+        opened = statistics.median(timed(lambda blob=blob: _opened(blob)) for _ in range(rounds))
+        catalogue = PackedCatalogue(blob)
+        match(catalogue, system, wanted, SHIPPED)
+        some = statistics.median(timed(lambda catalogue=catalogue: match(catalogue, system, wanted, SHIPPED)) for _ in range(rounds))
+        every = statistics.median(timed(lambda catalogue=catalogue: match(catalogue, system, plain, SHIPPED)) for _ in range(rounds))
+        print(f"whole match of {count} pumps with the best 50 and their power, efficiency and NPSH: {every * 1e3:.1f} ms; with three requirements {some * 1e3:.1f} ms; "
+              f"packed {len(blob) / 1e6:.1f} MB, packing {packed:.1f} s, opening {opened * 1e3:.1f} ms")  # fmt: skip
+
+
+def _opened(blob: bytes) -> None:
+    catalogue = PackedCatalogue(blob)
+    catalogue.table.heads_m.sum(), catalogue.powers_w.sum(), catalogue.best_flow_m3s.sum()
+
+
+def _grid(system: SystemCurve, rounds: int) -> None:
+    """Eight widths of the last leg against fifty pumps."""
+    pumps = Catalogue(generated.pumps(50))
+    legs = system.route.legs
+    systems = [
+        SystemCurve(replace(system.route, legs=(*legs[:-1], replace(legs[-1], inside_diameter_m=0.04 + 0.006 * step))), system.water)
+        for step in range(8)
+    ]
+    taken = statistics.median(
+        timed(lambda: table(systems, len(legs) - 1, Catalogue(pumps.pumps), Wanted(0.002, (), 1500.0, 0.3, 7.0), (0.5, 2.5))) for _ in range(rounds)
+    )
+    print(f"pipe by pump, 8 sizes x 50 pumps: {taken * 1e3:.1f} ms")
 
 
 if __name__ == "__main__":

@@ -21,7 +21,7 @@ STATUSES: tuple[Status, ...] = ("operates", "off_end", "cannot_lift")
 OPERATES, OFF_END, CANNOT_LIFT = range(3)
 _CELLS = 1024
 _BLOCK = 8192  # rows at a time: the working arrays stay in the processor's cache
-_STEPS = 5  # of safeguarded Newton for all rows at once; those not settled then go on
+_STEPS = 4  # of safeguarded Newton for all rows at once; those not settled then go on
 _MOST_STEPS = 60  # further steps at most: bisection alone would be at the last digit by then
 _SETTLED = 1e-8  # of the flow: Newton's next step would be a hundred times smaller still
 _POLISHING = 3  # steps on the exact curve for flows that may not be turbulent
@@ -54,11 +54,15 @@ class SystemTable:
         governs = np.unique(np.argmax(heads, axis=0))
         self._cubics = [_cubics(self._flows, heads[row], slopes[row]) for row in governs]
 
-    def head_and_slope(self, flow_m3s: Array) -> tuple[Array, Array]:
-        """Head [m] and its slope [m per m3/s] at flows within the table."""
+    def _place(self, flow_m3s: Array) -> tuple[Indices, Array]:
+        """The cell of each flow, and how far into the cell it lies."""
         cell = np.sqrt(flow_m3s * self._per_flow).astype(np.intp)
         np.minimum(cell, self._cells - 1, out=cell)
-        s = flow_m3s - self._flows[cell]
+        return cell, flow_m3s - self._flows.take(cell)
+
+    def head_and_slope(self, flow_m3s: Array) -> tuple[Array, Array]:
+        """Head [m] and its slope [m per m3/s] at flows within the table."""
+        cell, s = self._place(flow_m3s)
         best, slope = _evaluate(self._cubics[0], cell, s)
         for cubics in self._cubics[1:]:
             other, other_slope = _evaluate(cubics, cell, s)
@@ -68,9 +72,7 @@ class SystemTable:
 
     def head(self, flow_m3s: Array) -> Array:
         """Head [m] at flows within the table."""
-        cell = np.sqrt(flow_m3s * self._per_flow).astype(np.intp)
-        np.minimum(cell, self._cells - 1, out=cell)
-        s = flow_m3s - self._flows[cell]
+        cell, s = self._place(flow_m3s)
         best = _value(self._cubics[0], cell, s)
         for cubics in self._cubics[1:]:
             np.maximum(best, _value(cubics, cell, s), out=best)
@@ -99,11 +101,15 @@ def _cubics(flows: Array, heads: Array, slopes: Array) -> Cubics:
 
 def _value(cubics: Cubics, cell: Indices, s: Array) -> Array:
     c0, c1, c2, c3 = cubics
-    return np.asarray(((c3[cell] * s + c2[cell]) * s + c1[cell]) * s + c0[cell])
+    value = c3.take(cell)
+    for c in (c2, c1, c0):
+        value *= s
+        value += c.take(cell)
+    return value
 
 
 def _evaluate(cubics: Cubics, cell: Indices, s: Array) -> tuple[Array, Array]:
-    c0, c1, c2, c3 = (c[cell] for c in cubics)
+    c0, c1, c2, c3 = (c.take(cell) for c in cubics)
     return ((c3 * s + c2) * s + c1) * s + c0, (3 * c3 * s + 2 * c2) * s + c1
 
 
@@ -119,54 +125,57 @@ def duties(table: CurveTable, system: SystemCurve) -> DutyTable:
     found = DutyTable(np.full(count, CANNOT_LIFT, dtype=np.int8), np.full(count, np.nan), np.full(count, np.nan), np.full(count, np.nan))
     if not count:
         return found
-    heads = SystemTable(system, float(table.flows_m3s.max()) * (1 + 1e-12))
+    heads = SystemTable(system, float(table.last_flow_m3s.max()) * (1 + 1e-12))
+    cells = np.full(count, -1, dtype=np.intp)
     for start in range(0, count, _BLOCK):
         rows = slice(start, min(start + _BLOCK, count))
-        part = _block(table.rows(rows), heads, system)
+        cells[rows], part = _block(table.rows(rows), heads, system)
         for name in ("status", "flow_m3s", "head_m", "shutoff_margin_m"):
             getattr(found, name)[rows] = getattr(part, name)
+    slow = np.flatnonzero((cells >= 0) & (found.flow_m3s < system.turbulent_from_m3s))
+    if len(slow):
+        found.flow_m3s[slow], found.head_m[slow] = _polished(table, heads, system, slow, cells[slow], found.flow_m3s[slow])
     return found
 
 
-def _block(table: CurveTable, system: SystemTable, exact: SystemCurve) -> DutyTable:
-    count, each = len(table), np.arange(len(table))
-    first = table.heads_m[:, 0] - system.head(table.flows_m3s[:, 0])
-    end = table.heads_m[each, table.last] - system.head(table.flows_m3s[each, table.last])
+def _block(table: CurveTable, system: SystemTable, exact: SystemCurve) -> tuple[Indices, DutyTable]:
+    """Some pumps: the piece of its curve in which each runs (-1: none was looked for), and what came of it."""
+    count, finals = len(table), table.starts + table.last
+    first = table.heads_m[table.starts] - system.head(table.first_flow_m3s)
+    end = table.heads_m[finals] - system.head(table.last_flow_m3s)
     status = np.where(end > 0, OFF_END, np.where(first > 0, OPERATES, CANNOT_LIFT)).astype(np.int8)
-    cell = _cell_by_bisection(table, system, np.flatnonzero((status == OPERATES) & ~table.droops), count)
-    unsure = _look_at_droops(table, system, np.flatnonzero(table.droops), status, cell)
+    cell, ends = np.full(count, -1, dtype=np.intp), np.stack([first, end])
+    _bisect(table, system, np.flatnonzero((status == OPERATES) & ~table.droops), cell, ends)
+    unsure = _look_at_droops(table, system, np.flatnonzero(table.droops), status, cell, ends)
     flow, head = np.full(count, np.nan), np.full(count, np.nan)
     runs = np.flatnonzero(cell >= 0)
-    flow[runs], head[runs] = _newton(table, system, runs, cell[runs])
-    slow = runs[flow[runs] < exact.turbulent_from_m3s]
-    if len(slow):
-        flow[slow], head[slow] = _polished(table, system, exact, slow, cell[slow], flow[slow])
+    flow[runs], head[runs] = _newton(table, system, runs, cell[runs], ends[:, runs])
     for row in unsure:
         status[row], flow[row], head[row] = _one_by_one(table, int(row), exact)
-    return DutyTable(status, flow, head, first)
+    return cell, DutyTable(status, flow, head, first)
 
 
-def _cell_by_bisection(table: CurveTable, system: SystemTable, rows: Indices, count: int) -> Indices:
-    """For falling curves: the piece in which the excess head changes from above to below; -1 elsewhere."""
-    cell = np.full(count, -1, dtype=np.intp)
-    low, high = np.zeros(len(rows), dtype=np.intp), table.last[rows].copy()
-    base, flows, heads = rows * table.flows_m3s.shape[1], table.flows_m3s.ravel(), table.heads_m.ravel()
-    for _ in range(int(table.flows_m3s.shape[1] - 1).bit_length()):
+def _bisect(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices, ends: Array) -> None:
+    """For falling curves: the piece in which the excess head changes from above to below, and the excess at both its ends."""
+    low, high = np.zeros(len(rows), dtype=np.intp), np.asarray(table.last[rows], dtype=np.intp)
+    base, over, under = table.starts[rows], ends[0, rows], ends[1, rows]
+    for _ in range(int(high.max(initial=0)).bit_length()):
         middle = (low + high) >> 1
         at = base + middle
-        above = heads[at] > system.head(flows[at])
-        wide = high - low > 1
-        low = np.where(wide & above, middle, low)
-        high = np.where(wide & ~above, middle, high)
-    cell[rows] = low
-    return cell
+        excess = table.heads_m.take(at) - system.head(table.flows_m3s.take(at))
+        up = (high - low > 1) & (excess > 0)
+        down = (high - low > 1) & ~up
+        low, over = np.where(up, middle, low), np.where(up, excess, over)
+        high, under = np.where(down, middle, high), np.where(down, excess, under)
+    cell[rows], ends[0, rows], ends[1, rows] = low, over, under
 
 
-def _look_at_droops(table: CurveTable, system: SystemTable, rows: Indices, status: NDArray[np.int8], cell: Indices) -> Indices:
+def _look_at_droops(table: CurveTable, system: SystemTable, rows: Indices, status: NDArray[np.int8], cell: Indices, ends: Array) -> Indices:
     """Curves that rise somewhere: look at every point, and name those that only a closer look can settle."""
     if not len(rows):
         return rows
-    flows, heads, last = table.flows_m3s[rows], table.heads_m[rows], table.last[rows]
+    some = table.rows(rows)
+    flows, heads, last = some.padded(table.flows_m3s), some.padded(table.heads_m), some.last
     needed = system.head(flows)
     above = heads > needed
     falls = above[:, :-1] & ~above[:, 1:]
@@ -174,6 +183,8 @@ def _look_at_droops(table: CurveTable, system: SystemTable, rows: Indices, statu
     at = falls.shape[1] - 1 - np.argmax(falls[:, ::-1], axis=1)
     status[rows] = np.where(crosses, OPERATES, np.where(above[np.arange(len(rows)), last], OFF_END, CANNOT_LIFT))
     cell[rows] = np.where(crosses, at, -1)
+    each = np.arange(len(rows))
+    ends[:, rows] = heads[each, at] - needed[each, at], heads[each, at + 1] - needed[each, at + 1]
     # Between two points a curve stays under the higher one and the system over its lower one, so a
     # hidden pair of crossings needs this to be positive in a piece that shows no change of sign.
     could = np.maximum(heads[:, :-1], heads[:, 1:]) > needed[:, :-1]
@@ -201,24 +212,24 @@ def _still_open(table: CurveTable, system: SystemTable, piece: Indices) -> NDArr
 
 def _pieces(table: CurveTable, rows: Indices, cell: Indices) -> tuple[Array, Array, Array, Array, Array, Array]:
     """Cubic of one piece of each row in the flow from its start, with that start and the piece's width."""
-    left, right = table.flows_m3s[rows, cell], table.flows_m3s[rows, cell + 1]
-    ha, hb = table.heads_m[rows, cell], table.heads_m[rows, cell + 1]
-    da, db = table.slopes[rows, cell], table.slopes[rows, cell + 1]
-    width = right - left
-    mean = (hb - ha) / np.where(width > 0, width, 1.0)
-    safe = np.where(width > 0, width, 1.0)
-    return ha, da, (3 * mean - 2 * da - db) / safe, (da + db - 2 * mean) / (safe * safe), left, width
+    at = table.starts[rows] + cell
+    following = at + 1
+    left, ha, da, db = table.flows_m3s.take(at), table.heads_m.take(at), table.slopes.take(at), table.slopes.take(following)
+    width = table.flows_m3s.take(following) - left
+    mean = (table.heads_m.take(following) - ha) / width
+    return ha, da, (3 * mean - 2 * da - db) / width, (da + db - 2 * mean) / (width * width), left, width
 
 
-def _newton(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices) -> tuple[Array, Array]:
+def _newton(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices, ends: Array) -> tuple[Array, Array]:
     """Flow and head where the cubic of the piece meets the system; bisection wherever Newton would leave it.
 
-    Most pumps are there after five steps; the few that are not (flat curves under a kinked system) go on alone.
+    ``ends`` holds the excess head at both ends of each piece, of shape (2, N).
+
+    Most pumps are there after four steps; the few that are not (flat curves under a kinked system) go on alone.
     """
     ha, da, c2, c3, left, width = _pieces(table, rows, cell)
     low, high = left.copy(), left + width
-    fa = ha - system.head(low)
-    fb = table.heads_m[rows, cell + 1] - system.head(high)
+    fa, fb = ends
     flow = left + width * np.clip(fa / np.where(fa != fb, fa - fb, 1.0), 0.0, 1.0)
     going: Indices = np.arange(len(rows))
     for steps in (_STEPS, *[1] * _MOST_STEPS):
@@ -260,8 +271,8 @@ def _polished(table: CurveTable, system: SystemTable, exact: SystemCurve, rows: 
 
 
 def _one_by_one(table: CurveTable, row: int, system: SystemCurve) -> tuple[int, float, float]:
-    end = int(table.last[row]) + 1
-    found = duty(PumpCurve(tuple(table.flows_m3s[row, :end]), tuple(table.heads_m[row, :end])), system)
+    points = slice(int(table.starts[row]), int(table.starts[row] + table.last[row]) + 1)
+    found = duty(PumpCurve(tuple(table.flows_m3s[points]), tuple(table.heads_m[points])), system)
     point = found.point
     flow, head = (point.flow_m3s, point.head_m) if point else (np.nan, np.nan)
     return STATUSES.index(found.status), flow, head

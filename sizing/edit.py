@@ -151,7 +151,7 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
     if head == "legs" and rest.count(".") in (1, 2):
         leg_id, _, field = rest.partition(".")
         entry = job.leg(leg_id)
-        return lambda text: _with_leg(job, entry.model_copy(update=_leg_change(job, entry, field, text)))
+        return lambda text: job.with_leg(entry.model_copy(update=_leg_change(job, entry, field, text)))
     raise EditError(f"no job has a field '{path}'")
 
 
@@ -328,7 +328,7 @@ def set_survey(job: Job, leg_id: str, pairs: Pairs, *, shift: bool) -> Job:
         pairs = survey.shifted(pairs, begins.si("length"))
     points = tuple(Surveyed(distance_m=round(distance, 3), elevation_m=round(elevation, 3)) for distance, elevation in pairs)
     checked = LegEntry.model_validate(entry.model_dump() | {"survey": [point.model_dump() for point in points], "length": None, "ends_at": None})
-    return _with_leg(job, checked)
+    return job.with_leg(checked)
 
 
 def drop_survey(job: Job, leg_id: str) -> Job:
@@ -340,11 +340,7 @@ def drop_survey(job: Job, leg_id: str) -> Job:
         name: getattr(entry, name) or Figure(value=round(value, 2), unit="m", standing="drawing")
         for name, value in (("length", survey.length_m(entry.survey)), ("ends_at", entry.survey[-1].elevation_m))
     }
-    return _with_leg(job, entry.model_copy(update={"survey": (), **kept}))
-
-
-def _with_leg(job: Job, changed: LegEntry) -> Job:
-    return job.model_copy(update={"legs": tuple(changed if leg.id == changed.id else leg for leg in job.legs)})
+    return job.with_leg(entry.model_copy(update={"survey": (), **kept}))
 
 
 def add_leg(job: Job, after: str | None = None) -> Job:

@@ -235,6 +235,10 @@ class Job(_Part):
                 return leg
         raise SizingError(f"this job has no leg '{leg_id}' any more")
 
+    def with_leg(self, changed: LegEntry) -> Job:
+        """The job with one leg exchanged for another of the same id."""
+        return self.model_copy(update={"legs": tuple(changed if leg.id == changed.id else leg for leg in self.legs)})
+
 
 # One step a version: from the version named to the next one.
 UPGRADES: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {}

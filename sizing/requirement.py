@@ -41,7 +41,7 @@ class FamilyIn:
     label: str = "another family of pump"
 
     def met(self, catalogue: Catalogue) -> Truths:
-        return np.isin(catalogue.families, self.allowed)
+        return catalogue.in_families(self.allowed)
 
     def shortfall(self, catalogue: Catalogue) -> Array:
         return np.where(self.met(catalogue), 0.0, np.inf)

@@ -59,7 +59,7 @@ def round_to_sum(values: Sequence[float], decimals: int) -> list[float]:
     """Round values so that they add up to their rounded sum (largest remainder): no line is off by a whole step."""
     scale = 10.0**decimals
     floors = [math.floor(value * scale) for value in values]
-    short = round(math.fsum(values) * scale) - sum(floors)
+    short = round(round(math.fsum(values), decimals) * scale) - sum(floors)  # rounded as the total is when it is shown
     by_remainder = sorted(range(len(values)), key=lambda i: values[i] * scale - floors[i], reverse=True)
     for index in by_remainder[: max(short, 0)]:
         floors[index] += 1

@@ -160,6 +160,7 @@ class Kind(ABC):
     margin_source: ClassVar[str] = "the only margin in the whole sizing"
     default_legs: ClassVar[tuple[LegEntry, ...]]
     closed_loop: ClassVar[bool] = False
+    quiet: ClassVar[bool] = False  # people sit or sleep beside it, so that its noise counts when pumps are ordered
     scour_rule: ClassVar[str] = "VEL-07"  # the slowest speed at which what it carries stays in motion
     cautions: ClassVar[tuple[str, ...]]
 
@@ -198,7 +199,7 @@ class Kind(ABC):
             Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08")),
         )
         volume = demand.needed_m3s * facts.si("hours_per_year")
-        return Wanted(demand.needed_m3s, requirements, volume, facts.si("energy_price"), rules.value("CHO-07"), rules.value("CHO-10"))
+        return Wanted(demand.needed_m3s, requirements, volume, facts.si("energy_price"), rules.value("CHO-07"), rules.value("CHO-10"), self.quiet)
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         """What passes through the pipe in a mean day [m3], where standing time matters; None when it is not known."""

@@ -182,6 +182,7 @@ class Booster(Kind):
     lists = (FIXTURES,)
     ways = WAYS
     hint = MissingFact("lists.fixtures.r1.count", "the schedule of fixtures, or another way to the flow", "flow")
+    quiet = True
     default_legs = (
         leg("a", "suction", "63 mm", ("gate_valve", 1), ("elbow_90_glued", 2), side="suction"),
         leg("b", "riser", "63 mm", ("check_spring_inline", 1), ("gate_valve", 1), ("elbow_90_glued", 3)),

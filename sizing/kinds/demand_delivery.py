@@ -74,6 +74,7 @@ class DemandDelivery(Kind):
     lists = (TAPS,)
     ways = WAYS
     hint = MissingFact("lists.taps.r1.count", "the taps that are open at once, or a timed bucket", "flow")
+    quiet = True
     default_legs = (
         leg("a", "suction hose", "1/2 in", ("y_strainer", 1), side="suction", series="pex_sdr9"),
         leg("b", "tap line", "1/2 in", ("elbow_90_std_threaded", 4), ("tee_branch_threaded", 1), series="pex_sdr9"),

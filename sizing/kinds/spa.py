@@ -68,6 +68,7 @@ class Spa(Kind):
     label = "hot tub"
     purpose = "Jets of a hot tub or hydrotherapy pool, in a closed loop."
     datum = "nothing: in a closed loop levels do not count"
+    quiet = True
     closed_loop = True
     questions = QUESTIONS
     lists = (JETS,)

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
+from typing import overload
 
 import numpy as np
+from numpy.typing import NDArray
 
+from sizing.errors import check_range
 from sizing.pipework.friction import Array
-from sizing.pump.curve import Arrangement, PumpCurve, arranged
-from sizing.pump.curve_table import CurveTable, Indices, curve_table, padded, pchip_slopes, read_at
+from sizing.pump.curve import REFERENCE_DENSITY_KG_M3, Arrangement, PumpCurve, arranged, times
+from sizing.pump.curve_table import CurveTable, Indices, curve_table, joined, read_at, slopes_of
+from sizing.water import GRAVITY_M_S2
 
 _BEST_FLOW_STEPS = 64
+_BLOCK = 16384  # rows at a time: the working arrays stay small
+_MOST_ARRANGEMENTS = 2
 
 
 @dataclass(frozen=True)
@@ -59,33 +66,61 @@ class Pump:
         return f"{self.together} × {self.maker} {self.model}" if self.together > 1 else f"{self.maker} {self.model}"
 
 
+TEXTS = tuple(field.name for field in fields(Pump) if field.type == "str")
+FIGURES = tuple(field.name for field in fields(Pump) if field.type in ("float | None", "int | None", "bool"))
+
+
+class LazyPumps(Sequence[Pump]):
+    """Pumps that are made one by one, when they are asked for."""
+
+    def __init__(self, count: int, make: Callable[[int], Pump]) -> None:
+        self._count, self._make = count, make
+
+    def __len__(self) -> int:
+        return self._count
+
+    @overload
+    def __getitem__(self, row: int) -> Pump: ...
+    @overload
+    def __getitem__(self, row: slice) -> Sequence[Pump]: ...
+    def __getitem__(self, row: int | slice) -> Pump | Sequence[Pump]:
+        if isinstance(row, slice):
+            return [self._make(one) for one in range(*row.indices(self._count))]
+        if not -self._count <= row < self._count:
+            raise IndexError(row)
+        return self._make(int(row) % self._count)
+
+
 class Catalogue:
-    """Pumps in a fixed order, with their curves and figures as arrays (made once, when first asked for)."""
+    """Pumps in a fixed order, with their curves and figures as arrays (made once, when first asked for).
+
+    ``bought`` says how many of a pump one row stands for, with those that stand by.
+    """
+
+    bought = 1
 
     def __init__(self, pumps: Sequence[Pump]) -> None:
-        self.pumps = tuple(pumps)
+        self.pumps = pumps
 
     def __len__(self) -> int:
         return len(self.pumps)
 
     def arranged(self, arrangement: Arrangement, count: int, standby: int = 0) -> Catalogue:
-        """The same pumps, each so many times in parallel or series, priced with those that stand by (made once).
+        """The same pumps, each so many times in parallel or series, priced with those that stand by (the last two asked for are kept).
 
         Raises
         ------
         SizingError
             An arrangement or a count that is none.
         """
-        if (arrangement == "single" or count == 1) and not standby:
+        running = 1 if arrangement == "single" else count
+        if running == 1 and not standby:
             return self
         key = (arrangement, count, standby)
         if key not in self._arranged:
-            bought = (1 if arrangement == "single" else count) + standby
-            self._arranged[key] = Catalogue([
-                replace(pump, curve=arranged(pump.curve, arrangement, count), price=None if pump.price is None else pump.price * bought,
-                        together=1 if arrangement == "single" else count)
-                for pump in self.pumps
-            ])  # fmt: skip
+            while len(self._arranged) >= _MOST_ARRANGEMENTS:
+                self._arranged.pop(next(iter(self._arranged)))
+            self._arranged[key] = _Arranged(self, arrangement, running, running + standby)
         return self._arranged[key]
 
     @cached_property
@@ -94,11 +129,22 @@ class Catalogue:
 
     def find(self, pump_id: str) -> int | None:
         """Row of the pump with that id, or None."""
-        return self._row_by_id.get(pump_id)
+        at = bisect_left(self.by_id, pump_id, key=lambda row: self.pumps[row].pump_id)
+        row = int(self.by_id[at]) if at < len(self) else -1
+        return row if row >= 0 and self.pumps[row].pump_id == pump_id else None
 
     @cached_property
-    def _row_by_id(self) -> dict[str, int]:
-        return {pump.pump_id: row for row, pump in enumerate(self.pumps)}
+    def by_id(self) -> Indices:
+        """The rows in the order of their ids."""
+        ids = [pump.pump_id for pump in self.pumps]
+        return np.array(sorted(range(len(ids)), key=ids.__getitem__), dtype=np.intp)
+
+    @cached_property
+    def rank_by_id(self) -> Indices:
+        """The place of every row in the order of the ids."""
+        ranks = np.empty(len(self), dtype=np.intp)
+        ranks[self.by_id] = np.arange(len(self))
+        return ranks
 
     @cached_property
     def table(self) -> CurveTable:
@@ -117,45 +163,117 @@ class Catalogue:
         return {}
 
     @cached_property
-    def families(self) -> np.ndarray[tuple[int], np.dtype[np.str_]]:
-        """The family of every pump."""
-        return np.array([pump.family for pump in self.pumps], dtype=str)
+    def families(self) -> tuple[str, ...]:
+        """The families there are; :attr:`family_codes` counts in this."""
+        return tuple(sorted({pump.family for pump in self.pumps}))
 
     @cached_property
-    def _powers(self) -> tuple[Array, Array]:
-        """Input power at the curve's points and its slopes, (N, P); NaN where the maker gives none."""
-        blank = (np.nan, np.nan)
-        values, _ = padded([pump.curve.powers_w or blank for pump in self.pumps])
-        powers = np.full_like(self.table.flows_m3s, np.nan)
-        powers[:, : values.shape[1]] = values
-        slopes = np.full_like(powers, np.nan)
-        for final in np.unique(self.table.last):
-            rows, end = np.flatnonzero(self.table.last == final), int(final) + 1
-            slopes[rows, :end] = pchip_slopes(self.table.flows_m3s[rows, :end], powers[rows, :end])
-        return powers, slopes
+    def family_codes(self) -> NDArray[np.integer]:
+        """The family of every pump, as its place in :attr:`families`."""
+        place = {family: at for at, family in enumerate(self.families)}
+        return np.array([place[pump.family] for pump in self.pumps], dtype=np.uint8)
+
+    def in_families(self, allowed: Iterable[str]) -> NDArray[np.bool_]:
+        """For every pump: whether it is of one of these families."""
+        wanted = np.array([family in set(allowed) for family in self.families], dtype=bool)
+        return wanted[self.family_codes] if len(self) else np.zeros(0, dtype=bool)
+
+    @cached_property
+    def powers_w(self) -> Array:
+        """Input power at the points of the curves, as they lie in :attr:`table`; NaN where the maker gives none."""
+        return _beside(self.pumps, lambda curve: curve.powers_w)
+
+    @cached_property
+    def npsh_required_m(self) -> Array:
+        """NPSH required at the points of the curves; NaN where the maker gives none."""
+        return _beside(self.pumps, lambda curve: curve.npsh_required_m)
 
     def power_at(self, rows: Indices, flow_m3s: Array) -> Array:
         """Input power [W] of some pumps, each at its own flow; NaN where unknown or off the curve."""
-        powers, slopes = self._powers
-        return read_at(self.table.rows(rows), powers[rows], slopes[rows], flow_m3s)
+        return read_at(self.table.rows(rows), self.powers_w, flow_m3s)
+
+    def npsh_required_at(self, rows: Indices, flow_m3s: Array) -> Array:
+        """NPSH required [m] of some pumps, each at its own flow; NaN where unknown or off the curve."""
+        return read_at(self.table.rows(rows), self.npsh_required_m, flow_m3s)
 
     def head_at(self, rows: Indices, flow_m3s: Array) -> Array:
         """Head [m] of some pumps, each at its own flow; NaN off the curve."""
-        table = self.table.rows(rows)
-        return read_at(table, table.heads_m, table.slopes, flow_m3s)
+        return read_at(self.table.rows(rows), self.table.heads_m, flow_m3s, self.table.slopes)
 
     @cached_property
     def best_flow_m3s(self) -> Array:
         """Flow of best efficiency of every pump; of most water power where the maker gives no power."""
-        rows = np.arange(len(self))
-        first, end = self.table.flows_m3s[:, 0], self.table.flows_m3s[rows, self.table.last]
-        best, most = np.zeros(len(self)), np.full(len(self), -1.0)
-        for share in np.linspace(0.0, 1.0, _BEST_FLOW_STEPS + 1):
-            flow = first + share * (end - first)
-            power = np.nan_to_num(self.power_at(rows, flow), nan=1.0)
-            useful = flow * self.head_at(rows, flow) / np.where(power > 0, power, np.inf)
-            best, most = np.where(useful > most, flow, best), np.maximum(useful, most)
-        return best
+        slopes = slopes_of(self.table, self.powers_w)
+        blocks = [slice(start, start + _BLOCK) for start in range(0, len(self), _BLOCK)]
+        return np.concatenate([np.zeros(0), *(_best_flows(self.table.rows(rows), self.powers_w, slopes) for rows in blocks)])
+
+
+def _best_flows(table: CurveTable, powers_w: Array, power_slopes: Array) -> Array:
+    first, end = table.first_flow_m3s, table.last_flow_m3s
+    best, most = np.zeros(len(table)), np.full(len(table), -1.0)
+    for share in np.linspace(0.0, 1.0, _BEST_FLOW_STEPS + 1):
+        flow = first + share * (end - first)
+        power = np.nan_to_num(read_at(table, powers_w, flow, power_slopes), nan=1.0)
+        useful = flow * read_at(table, table.heads_m, flow, table.slopes) / np.where(power > 0, power, np.inf)
+        best, most = np.where(useful > most, flow, best), np.maximum(useful, most)
+    return best
+
+
+def _beside(pumps: Sequence[Pump], column: Callable[[PumpCurve], tuple[float, ...] | None]) -> Array:
+    return joined([column(pump.curve) or (np.nan,) * len(pump.curve.flows_m3s) for pump in pumps])
+
+
+def efficiency(flow_m3s: Array, head_m: Array, power_w: Array) -> Array:
+    """Water power over input power, for cold water; NaN where the power is unknown."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return np.asarray(REFERENCE_DENSITY_KG_M3 * GRAVITY_M_S2 * flow_m3s * head_m / power_w)
+
+
+class _Arranged(Catalogue):
+    """The pumps of another catalogue, each several times."""
+
+    def __init__(self, alone: Catalogue, arrangement: Arrangement, running: int, bought: int) -> None:
+        check_range("number of pumps", running, 1, 100, "")
+        super().__init__(LazyPumps(len(alone), lambda row: several(alone.pumps[row], arrangement, running, bought)))
+        self._alone, self.bought, self._power = alone, bought, running
+        self._flow, self._head = times(arrangement, running)
+
+    @cached_property
+    def table(self) -> CurveTable:
+        return self._alone.table if self._power == 1 else self._alone.table.scaled(self._flow, self._head)
+
+    def column(self, name: str) -> Array:
+        return self._alone.column(name) * (self.bought if name == "price" else 1)
+
+    @property
+    def by_id(self) -> Indices:
+        return self._alone.by_id
+
+    @property
+    def families(self) -> tuple[str, ...]:
+        return self._alone.families
+
+    @property
+    def family_codes(self) -> NDArray[np.integer]:
+        return self._alone.family_codes
+
+    @cached_property
+    def powers_w(self) -> Array:
+        return self._alone.powers_w if self._power == 1 else self._alone.powers_w * self._power
+
+    @property
+    def npsh_required_m(self) -> Array:
+        return self._alone.npsh_required_m
+
+    @cached_property
+    def best_flow_m3s(self) -> Array:
+        return self._alone.best_flow_m3s * self._flow
+
+
+def several(pump: Pump, arrangement: Arrangement, running: int, bought: int) -> Pump:
+    """One pump so many times, as one: its common curve, and the price of all that are bought."""
+    price = None if pump.price is None else pump.price * bought
+    return replace(pump, curve=arranged(pump.curve, arrangement, running), price=price, together=running)
 
 
 EMPTY = Catalogue(())

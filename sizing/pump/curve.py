@@ -19,7 +19,7 @@ from sizing.water import GRAVITY_M_S2
 
 Arrangement = Literal["single", "parallel", "series"]
 FEWEST_POINTS = 2  # a straight line; a catalogue asks for more
-_REFERENCE_DENSITY_KG_M3 = 998.2  # makers give power for cold water, 20 degC
+REFERENCE_DENSITY_KG_M3 = 998.2  # makers give power for cold water, 20 degC
 
 
 class CurveError(SizingError):
@@ -114,7 +114,7 @@ class PumpCurve:
         power_w = self.power_at(flow_m3s)
         if not power_w:
             return None
-        return _REFERENCE_DENSITY_KG_M3 * GRAVITY_M_S2 * flow_m3s * self.head_at(flow_m3s) / power_w
+        return REFERENCE_DENSITY_KG_M3 * GRAVITY_M_S2 * flow_m3s * self.head_at(flow_m3s) / power_w
 
     @cached_property
     def best_flow_m3s(self) -> float:
@@ -129,13 +129,9 @@ class PumpCurve:
     def scaled(self, flow: float, head: float, power: float) -> PumpCurve:
         """The curve with flows, heads and powers multiplied; PCHIP commutes with that, so it is exact."""
 
-        def times(values: tuple[float, ...] | None, factor: float) -> tuple[float, ...] | None:
-            return None if values is None else tuple(value * factor for value in values)
-
         # NPSH required is kept: it goes down with speed, but by less than the affinity law says.
-        return PumpCurve(
-            tuple(q * flow for q in self.flows_m3s), tuple(h * head for h in self.heads_m), times(self.powers_w, power), self.npsh_required_m
-        )
+        powers = None if self.powers_w is None else tuple(value * power for value in self.powers_w)
+        return PumpCurve(tuple(q * flow for q in self.flows_m3s), tuple(h * head for h in self.heads_m), powers, self.npsh_required_m)
 
 
 def at_speed(curve: PumpCurve, speed_ratio: float) -> PumpCurve:
@@ -160,10 +156,22 @@ def arranged(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurv
         Fewer than one pump, or an arrangement that is none of the three.
     """
     check_range("number of pumps", count, 1, 100, "")
+    flow, head = times(arrangement, count)
+    return curve if arrangement == "single" else curve.scaled(flow, head, count)
+
+
+def times(arrangement: Arrangement, count: int) -> tuple[float, float]:
+    """By what the flows and the heads of one pump are multiplied when so many stand in that arrangement.
+
+    Raises
+    ------
+    SizingError
+        An arrangement that is none of the three.
+    """
     if arrangement == "single":
-        return curve
+        return 1.0, 1.0
     if arrangement == "parallel":
-        return curve.scaled(count, 1.0, count)
+        return float(count), 1.0
     if arrangement == "series":
-        return curve.scaled(1.0, count, count)
+        return 1.0, float(count)
     raise SizingError(f"'{arrangement}' is no arrangement: single, parallel or series")

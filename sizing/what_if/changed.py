@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sizing.errors import SizingError
 from sizing.facts import Facts
-from sizing.job import Job, LegEntry
+from sizing.job import Job
 from sizing.kinds.base import Demand
 from sizing.pipework.route import SystemCurve
 from sizing.pump.curve import PumpCurve
@@ -68,8 +68,3 @@ def changed_demand(base: Known, job: Job) -> Demand:
     """The demand of a changed job of the same kind."""
     kind = base.sizing.kind
     return kind.demand(Facts(job, kind.questions, kind.lists), base.rules)
-
-
-def with_leg(job: Job, changed: LegEntry) -> Job:
-    """The job with one leg exchanged for another of the same id."""
-    return job.model_copy(update={"legs": tuple(changed if leg.id == changed.id else leg for leg in job.legs)})

@@ -11,7 +11,6 @@ from sizing.job import Figure, Job, LegEntry, Standing
 from sizing.rules import Rules
 from sizing.run import the_leg
 from sizing.said import Measure
-from sizing.what_if.changed import with_leg
 
 _SHARE: dict[Standing, str] = {"measured": "TRU-01", "drawing": "TRU-02", "told": "TRU-03", "assumed": "TRU-04"}
 _LEVEL: dict[Standing, str] = {"measured": "TRU-05", "drawing": "TRU-06", "told": "TRU-07", "assumed": "TRU-08"}
@@ -66,7 +65,7 @@ def _put(job: Job, path: str, figure: Figure) -> Job:
     head, key, *rest = path.split(".")
     if head == "answers":
         return job.model_copy(update={"answers": {**job.answers, key: figure}})
-    return with_leg(job, job.leg(key).model_copy(update={rest[0]: figure}))
+    return job.with_leg(job.leg(key).model_copy(update={rest[0]: figure}))
 
 
 def _is_level(path: str) -> bool:

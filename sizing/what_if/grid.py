@@ -14,7 +14,7 @@ from sizing.pipework import pipe as pipes
 from sizing.pipework.route import SystemCurve
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.run import bore_m
-from sizing.what_if.changed import Known, NotYet, changed_system, with_leg
+from sizing.what_if.changed import Known, NotYet, changed_system
 
 CellState = Literal["fits", "short", "off"]
 _NARROWEST, _WIDEST = 0.55, 1.9
@@ -106,10 +106,16 @@ def grid(base: Known, leg_id: str) -> Grid:
         raise NotYet("no pump fits or nearly does")
     index, entry = ids.index(leg_id), sizing.legs[ids.index(leg_id)]
     sizes = candidate_sizes(entry)
-    systems = [changed_system(base, with_leg(sizing.job, entry.model_copy(update={"nominal": one, "bore": None}))) for one in sizes]
+    systems = [changed_system(base, sizing.job.with_leg(entry.model_copy(update={"nominal": one, "bore": None}))) for one in sizes]
     band = next((check.band for check in sizing.checks if check.code == f"velocity_{leg_id}" and check.band), (0.0, np.inf))
     cells = table(systems, index, Catalogue(pumps), sizing.wanted, band)
     now = sizes.index(entry.nominal) if entry.bore is None and entry.nominal in sizes else None
     bores = tuple(pipes.pipe(entry.series, one).inside_diameter_m for one in sizes)
     labels = tuple(pipes.pipe(entry.series, one).label for one in sizes)
-    return Grid(entry, labels, bores, now, tuple(GridRow(pump, pump is chosen, tuple(row)) for pump, row in zip(pumps, cells, strict=True)))
+    return Grid(
+        entry,
+        labels,
+        bores,
+        now,
+        tuple(GridRow(pump, chosen is not None and pump.pump_id == chosen.pump_id, tuple(row)) for pump, row in zip(pumps, cells, strict=True)),
+    )

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from sizing.pipework import pipe as pipes
 from sizing.pipework.friction import velocity_m_s
 from sizing.run import bore_m, the_leg
-from sizing.what_if.changed import Known, NotYet, changed_system, with_leg
+from sizing.what_if.changed import Known, NotYet, changed_system
 from sizing.what_if.solve import longest_run_m
 
 _SECONDS_PER_DAY = 86400.0
@@ -71,7 +71,7 @@ def reaches(base: Known) -> Reaches:
         bore = bore_m(changed)
         if not _NARROWEST <= bore / now <= _WIDEST:
             continue
-        system = changed_system(base, with_leg(base.sizing.job, changed))
+        system = changed_system(base, base.sizing.job.with_leg(changed))
         found = longest_run_m(replace(base, system=system), index, flow, base.pump.head_at(flow))
         limit = 0.0 if found is None else found
         leg = system.route.legs[index]

@@ -11,7 +11,7 @@ from sizing.pipework import pipe as pipes
 from sizing.pump.catalogue import Catalogue
 from sizing.run import bore_m
 from sizing.size import size
-from sizing.what_if.changed import Known, NotYet, with_leg
+from sizing.what_if.changed import Known, NotYet
 
 Pace = Literal["slow", "ideal", "fast", "unknown"]
 PACE_WORDS: dict[Pace, str] = {"slow": "too slow", "ideal": "in its band", "fast": "too fast", "unknown": ""}
@@ -69,7 +69,7 @@ def _band(base: Known, leg_id: str) -> tuple[float, float] | None:
 
 def _option(base: Known, catalogue: Catalogue, entry: LegEntry, nominal: str, index: int, band: tuple[float, float] | None) -> SizeOption:
     changed = entry.model_copy(update={"nominal": nominal, "bore": None})
-    found = size(with_leg(base.sizing.job, changed), catalogue, base.rules)
+    found = size(base.sizing.job.with_leg(changed), catalogue, base.rules)
     system, needed = found.system, base.demand.needed_m3s
     if system is None:
         raise NotYet(found.problems[0] if found.problems else "the run is not known with that size")

@@ -12,7 +12,7 @@ from sizing.pipework import pipe as pipes
 from sizing.pipework.route import Leg, Point, SystemCurve
 from sizing.run import LONGEST_LEG_M, allowance, bore_m, the_leg
 from sizing.said import Measure, Said, said
-from sizing.what_if.changed import Known, changed_system, with_leg
+from sizing.what_if.changed import Known, changed_system
 
 _HIGHEST_M = 2000.0
 
@@ -168,6 +168,6 @@ def _narrowest(base: Known, entry: LegEntry, number: int, flow: float, there: fl
     now = pipes.pipe(entry.series, entry.nominal).label if entry.bore is None else f"bore {entry.bore.shown()}"
     for nominal in pipes.sizes(entry.series):
         changed = entry.model_copy(update={"nominal": nominal, "bore": None})
-        if bore_m(changed) > 0.2 * bore_m(entry) and changed_system(base, with_leg(job, changed)).head_at(flow) <= there:
+        if bore_m(changed) > 0.2 * bore_m(entry) and changed_system(base, job.with_leg(changed)).head_at(flow) <= there:
             return Answer(f"narrowest.{entry.id}", label, pipes.pipe(entry.series, nominal).label, now, said("by head alone: look at the speed too"))
     return Answer(f"narrowest.{entry.id}", label, None, now, said("no size of this family lets the flow through"))

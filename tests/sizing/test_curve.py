@@ -19,9 +19,12 @@ def curves(draw):
 
 @given(curves())
 def test_slopes_are_those_of_scipy(curve):
-    x, y = np.array([curve.flows_m3s]), np.array([curve.heads_m])
+    neighbour = PumpCurve((0.0, 1.0), (5.0, 1.0))
+    table = curve_table.curve_table([neighbour, curve, neighbour])
     wanted = PchipInterpolator(curve.flows_m3s, curve.heads_m).derivative()(curve.flows_m3s)
-    assert curve_table.pchip_slopes(x, y)[0] == pytest.approx(wanted, rel=1e-9, abs=1e-7)
+    assert table.slopes[2:-2] == pytest.approx(wanted, rel=1e-9, abs=1e-7)
+    assert list(table.slopes[[0, 1, -2, -1]]) == [-4.0] * 4  # a neighbour's points are its own
+    assert list(table.droops) == [False, bool(np.any(np.diff(curve.heads_m) > 0)), False]
 
 
 @given(curves(), st.floats(0, 1))
@@ -36,8 +39,9 @@ def test_a_curve_never_swings_beyond_its_points(curve, share):
 def test_the_table_reads_what_the_curve_says(curve, step):
     flow = curve.flows_m3s[0] + step / 20 * (curve.last_flow_m3s - curve.flows_m3s[0])
     table = curve_table.curve_table([curve, PumpCurve((0.0, 1.0), (5.0, 1.0))])
-    read = curve_table.read_at(table, table.heads_m, table.slopes, np.array([min(flow, curve.last_flow_m3s), 0.5]))
+    read = curve_table.read_at(table, table.heads_m, np.array([min(flow, curve.last_flow_m3s), 0.5]), table.slopes)
     assert read == pytest.approx([curve.head_at(min(flow, curve.last_flow_m3s)), 3.0], rel=1e-9)
+    assert curve_table.read_at(table, table.heads_m, np.array([flow, 0.5])) == pytest.approx(read, rel=1e-9)  # slopes worked out for the piece alone
 
 
 def test_nothing_is_said_beyond_the_points(curve):

@@ -66,9 +66,9 @@ def test_missing_one_requirement_by_a_little_is_a_near_miss():
 
 def test_a_short_pump_says_how_much_head_would_close_the_gap():
     found = match(Catalogue([pump("short", 0.85)]), ROUTE, wanted(0.99 * FLOW), SHIPPED)
-    reason = found.near_misses[0].reasons[0]
-    lack = ROUTE.head_at(0.99 * FLOW) - found.near_misses[0].pump.curve.head_at(0.99 * FLOW)
-    assert reason.values["lack"].value_si == pytest.approx(lack)
+    short, lack = found.near_misses[0].short_of
+    assert lack == pytest.approx(ROUTE.head_at(0.99 * FLOW) - found.near_misses[0].pump.curve.head_at(0.99 * FLOW))
+    assert short == pytest.approx(-found.near_misses[0].surplus)
 
 
 def test_order_middle_of_the_curve_then_not_too_big_then_cost():

@@ -1,0 +1,76 @@
+"""What would make a near miss do: pipe one size wider, less to lift, or a little less flow accepted."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from sizing.errors import SizingError
+from sizing.job import Job, LegEntry
+from sizing.match import Candidate, Match
+from sizing.pipework import pipe as pipes
+from sizing.pipework.route import SystemCurve
+from sizing.run import the_leg
+from sizing.said import Measure, Said, said
+
+
+@dataclass(frozen=True)
+class Wider:
+    """A leg one size wider: the head [m] that this saves at the flow needed, and the length [m] of pipe that it takes."""
+
+    leg_name: str
+    pipe_label: str
+    saved_m: float
+    length_m: float
+
+
+def wider_pipes(job: Job, legs: tuple[LegEntry, ...], system: SystemCurve, flow_m3s: float, build: Callable[[Job], SystemCurve]) -> tuple[Wider, ...]:
+    """Every leg that has a next size in its family, the shortest first; ``build`` makes the system curve of a changed job."""
+    found = []
+    for entry, leg in zip(legs, system.route.legs, strict=True):
+        nominal = _next_size(entry)
+        if nominal is None:
+            continue
+        try:
+            saved = system.head_at(flow_m3s) - build(job.with_leg(entry.model_copy(update={"nominal": nominal}))).head_at(flow_m3s)
+        except SizingError:  # a school of friction that no table covers at that size
+            continue
+        found.append(Wider(the_leg(entry, job.legs.index(entry) + 1), pipes.pipe(entry.series, nominal).label, saved, leg.length_m))
+    return tuple(sorted(found, key=lambda one: one.length_m))
+
+
+def _next_size(entry: LegEntry) -> str | None:
+    """The next wider size of a leg's family; None for the widest and for a bore of its own."""
+    if entry.bore is not None:
+        return None
+    bore = pipes.pipe(entry.series, entry.nominal).inside_diameter_m
+    wider = [one for one in pipes.sizes(entry.series) if pipes.pipe(entry.series, one).inside_diameter_m > bore * 1.001]
+    return min(wider, key=lambda one: pipes.pipe(entry.series, one).inside_diameter_m, default=None)
+
+
+def close_the_gaps(match: Match, wider: tuple[Wider, ...], *, closed_loop: bool) -> Match:
+    """The match with what would close the gap said of every near miss that gives too little flow."""
+    return replace(match, near_misses=tuple(_closed(one, wider, closed_loop) for one in match.near_misses))
+
+
+def _closed(near: Candidate, wider: tuple[Wider, ...], closed_loop: bool) -> Candidate:
+    if near.short_of is None:
+        return near
+    short, lack_m = near.short_of
+    ways = []
+    if not math.isnan(lack_m):
+        enough = next((one for one in wider if one.saved_m >= lack_m), None)
+        if enough:
+            ways.append(said("{pipe} for {leg} would close it", pipe=enough.pipe_label, leg=enough.leg_name))
+        lack = Measure(lack_m, "length")
+        ways.append(
+            said("{lack} less of losses would close it", lack=lack) if closed_loop else said("an outlet {lack} lower would close it", lack=lack)
+        )
+    ways.append(said("or accept {short} less", short=Measure(short, "ratio", 1)))
+    return replace(near, reasons=(*near.reasons, *_joined(ways)))
+
+
+def _joined(ways: list[Said]) -> list[Said]:
+    """The ways after each other, the later ones as alternatives to the first."""
+    return [ways[0], *(said(f"or {way.template.removeprefix('or ')}", **way.values) for way in ways[1:])]
