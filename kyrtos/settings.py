@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import tempfile
 from pathlib import Path
 
 import dj_database_url
@@ -25,6 +27,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "django_htmx",
     "csp",
+    "procrastinate.contrib.django",
     "kyrtos.shop",
     "kyrtos.catalogue",
     "kyrtos.jobs",
@@ -113,6 +116,10 @@ if SECURE:
     SECURE_SSL_REDIRECT = True
     SECURE_HSTS_SECONDS = 31_536_000
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+
+BACKGROUND = "queue"  # work for later waits in the database for `manage.py procrastinate worker`
+CACHE_FOLDER = environment.text("KYRTOS_CACHE", str(Path(tempfile.gettempdir()) / f"kyrtos-{os.getuid()}"))
+CACHE_FILES = 20  # packed catalogues, up to 60 MB each for 100,000 pumps
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 LOGGING = {

@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, dataclass, fields
 from typing import Any
 
 from django.db import transaction
-from django.db.models import F
 
-from kyrtos.catalogue import services
+from kyrtos.background import later
+from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.publishing import PLAIN, to_pump
 from kyrtos.shop.models import Shop, User
 from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_file import CatalogueFileError, Row
+from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row
 
 _MOST_LISTED = 200
-_NAMES = tuple(field.name for field in fields(Pump) if field.name not in ("curve", "together"))
+_STATES = ("refused", "doubtful", "changed", "new", "same")  # the first are worth a look first
+_SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000  # bytes: some five hundred rows, read in a few tenths of a second
+_AT_ONCE = 1000  # rows taken or given back within a request
 
 
 class CannotImport(CatalogueFileError):
@@ -54,30 +57,72 @@ class Preview:
 
 
 def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
-    """Keep a file for looking at.
+    """Keep a file for looking at; a small one is read at once, a large one by a worker.
 
     Raises
     ------
     CatalogueFileError
-        When it cannot be read as a catalogue at all.
+        When it is small, and cannot be read as a catalogue at all; or is larger than any catalogue.
     """
-    services.read_file(content)
-    Import.objects.filter(shop=shop, state="shown").delete()  # one file in hand at a time
-    return Import.objects.create(shop=shop, user=user, name=name[:200], content=content)
+    if len(content) > services.LARGEST_FILE_BYTES:
+        raise CatalogueFileError(f"the file is larger than {services.LARGEST_FILE_BYTES // 1024 // 1024} MB; split it")
+    small = len(content) <= (_SMALL_WORKBOOK if content[:2] == b"PK" else _SMALL_TEXT)
+    rows = services.read_file(content) if small else []
+    with transaction.atomic():
+        Import.objects.filter(shop=shop, state__in=(Import.State.SHOWN, Import.State.FAILED)).delete()  # one file in hand at a time
+        found = Import.objects.create(shop=shop, user=user, name=name[:200], content=content, state=Import.State.READING, total=_lines(content))
+        if small:
+            _show(found, rows)
+        else:
+            later("kyrtos.catalogue.tasks.read_import", lock=_lock(shop), import_id=found.pk)
+    return found
+
+
+def _lines(content: bytes) -> int:
+    """About how many rows there are to read; nought for a workbook, which does not say."""
+    return 0 if content[:2] == b"PK" else max(content.count(b"\n") - 1, 1)
+
+
+def _lock(shop: Shop) -> str:
+    return f"catalogue-{shop.pk}"
+
+
+def _progress(found: Import) -> Progress:
+    """Tells the page how far the worker is."""
+    return lambda rows: Import.objects.filter(pk=found.pk).update(done=rows)
+
+
+def read(found: Import) -> None:
+    """Read a kept file and note what it would do; one that cannot be read is noted as that."""
+    try:
+        _show(found, services.read_file(bytes(found.content), _progress(found)))
+    except CatalogueFileError as problem:
+        found.state, found.problem = Import.State.FAILED, str(problem)[:500]
+        found.save(update_fields=["state", "problem"])
+
+
+def _show(found: Import, rows: Sequence[Row]) -> None:
+    found.report, found.state, found.total = asdict(_preview(found.shop, rows)), Import.State.SHOWN, len(rows)
+    found.save(update_fields=["report", "state", "total"])
 
 
 def preview(found: Import) -> Preview:
-    """The rows of a kept file against the catalogue as it is now; those worth a look first."""
-    known = {pump.pump_id: pump for pump in _all(found.shop)}
-    lines = [_line(row, known.get(row.pump.pump_id) if row.pump else None) for row in services.read_file(bytes(found.content))]
-    counts = {state: sum(line.state == state for line in lines) for state in ("new", "changed", "same", "doubtful", "refused")}
-    order = ("refused", "doubtful", "changed", "new", "same")
-    lines.sort(key=lambda line: (order.index(line.state), line.line))
+    """What a kept file would do, as it was when it was read; rows worth a look first."""
+    lines = tuple(Line(**{**one, "said": tuple(one["said"])}) for one in found.report["lines"])
+    return Preview(lines, found.report["counts"], found.report["unlisted"])
+
+
+def _preview(shop: Shop, rows: Sequence[Row]) -> Preview:
+    known = {pump.pump_id: pump for pump in _there(shop, [row.pump.pump_id for row in rows if row.pump])}
+    lines = [_line(row, known.get(row.pump.pump_id) if row.pump else None) for row in rows]
+    counts = {state: sum(line.state == state for line in lines) for state in _STATES}
+    lines.sort(key=lambda line: (_STATES.index(line.state), line.line))
     return Preview(tuple(lines[:_MOST_LISTED]), counts, max(len(lines) - _MOST_LISTED, 0))
 
 
-def _all(shop: Shop) -> list[Pump]:
-    return [services.to_pump(row) for row in PumpRow.objects.filter(shop=shop).values(*services.COLUMNS)]
+def _there(shop: Shop, ids: list[str]) -> Iterator[Pump]:
+    rows = PumpRow.objects.filter(shop=shop, pump_id__in=ids).values(*services.COLUMNS)
+    return (to_pump(row) for row in rows.iterator(chunk_size=5000))
 
 
 def _line(row: Row, before: Pump | None) -> Line:
@@ -94,7 +139,7 @@ def _line(row: Row, before: Pump | None) -> Line:
 def _changes(before: Pump, after: Pump) -> tuple[str, ...]:
     found = [
         f"{name}: {_shown(getattr(before, name))} → {_shown(getattr(after, name))}"
-        for name in _NAMES
+        for name in PLAIN
         if not _alike(getattr(before, name), getattr(after, name))
     ]
     if any(not _alike(getattr(before.curve, field.name), getattr(after.curve, field.name)) for field in fields(before.curve)):
@@ -114,55 +159,88 @@ def _shown(value: Any) -> str:
     return "not stated" if value in (None, "") else f"{value:g}" if isinstance(value, float) else str(value)
 
 
-@transaction.atomic
 def take(found: Import, *, without_refused: bool, take_doubtful: bool) -> Import:
-    """Put the rows of a kept file into the catalogue, remembering what was there before.
+    """Put the rows of a kept file into the catalogue: a small file at once, a large one by a worker.
 
     Raises
     ------
     CannotImport
         It was taken already; or rows are refused and nobody said to leave them out.
     """
-    found = Import.objects.select_for_update().get(pk=found.pk)
-    if found.state != "shown":
-        raise CannotImport("this import was taken already")
-    rows = services.read_file(bytes(found.content))
-    refused = sum(row.pump is None for row in rows)
-    if refused and not without_refused:
-        raise CannotImport(f"{refused} of {len(rows)} rows are refused: mend them, or say that they are left out")
-    good = [row for row in rows if row.pump is not None]
-    if not good:
-        raise CannotImport("no row of the file can go in")
-    ids = [row.pump.pump_id for row in good if row.pump]
-    before = list(PumpRow.objects.filter(shop=found.shop, pump_id__in=ids).values(*services.COLUMNS, "aside"))
-    aside = {row.pump.pump_id: "; ".join(row.doubts)[:500] for row in good if row.pump and row.doubts and not take_doubtful}
-    found.added, found.changed = services.store(found.shop, [row.pump for row in good if row.pump], aside=aside)
-    found.kept_aside, found.left_out, found.state = len(aside), refused, "taken"
-    found.before, found.ids, found.revision = before, ids, found.shop.catalogue_revision
-    found.save()
+    with transaction.atomic():
+        found = Import.objects.select_for_update().get(pk=found.pk)
+        if found.state != Import.State.SHOWN:
+            raise CannotImport("this import was taken already")
+        refused = preview(found).refused
+        if refused and not without_refused:
+            raise CannotImport(f"{refused} of {found.total} rows are refused: mend them, or say that they are left out")
+        if refused == found.total:
+            raise CannotImport("no row of the file can go in")
+        found.state, found.done = Import.State.TAKING, 0
+        found.save(update_fields=["state", "done"])
+        if found.total > _AT_ONCE:
+            later(
+                "kyrtos.catalogue.tasks.take_import",
+                lock=_lock(found.shop),
+                import_id=found.pk,
+                without_refused=without_refused,
+                take_doubtful=take_doubtful,
+            )
+            return found
+        return take_now(found, without_refused=without_refused, take_doubtful=take_doubtful)
+
+
+def take_now(found: Import, *, without_refused: bool, take_doubtful: bool) -> Import:
+    """Put the rows of a file that is being taken into the catalogue, remembering what was there before: all of them or none."""
+    rows = services.read_file(bytes(found.content), _progress(found) if found.total > _AT_ONCE else None)
+    good = [row.pump for row in rows if row.pump]
+    ids = [pump.pump_id for pump in good]
+    aside = {row.pump.pump_id: "; ".join(row.doubts)[:500] for row in rows if row.pump and row.doubts and not take_doubtful}
+    with transaction.atomic():
+        found = Import.objects.select_for_update().get(pk=found.pk)
+        if found.state != Import.State.TAKING:
+            return found  # another worker was there first
+        found.before = list(PumpRow.objects.filter(shop=found.shop, pump_id__in=ids).values(*services.COLUMNS, "aside"))
+        found.added, found.changed = services.store(found.shop, good, aside=aside)
+        found.kept_aside, found.left_out, found.state, found.ids = len(aside), len(rows) - len(good), Import.State.TAKEN, ids
+        found.revision, found.done = found.shop.catalogue_revision, len(rows)
+        found.save()
     return found
 
 
-@transaction.atomic
 def undo(found: Import) -> Import:
-    """Put the catalogue back as it was before an import.
+    """Put the catalogue back as it was before an import: at once after a small one, by a worker after a large one.
 
     Raises
     ------
     CannotImport
         It was never taken or is undone already; or the catalogue has changed since.
     """
+    with transaction.atomic():
+        found = Import.objects.select_for_update().get(pk=found.pk)
+        shop = Shop.objects.select_for_update().get(pk=found.shop_id)
+        if found.state != Import.State.TAKEN:
+            raise CannotImport("this import cannot be undone: it was not taken, or is undone already")
+        if shop.catalogue_revision != found.revision:
+            raise CannotImport("the catalogue has changed since this import: undo the later change first, or import the old file again")
+        found.state, found.done = Import.State.UNDOING, 0
+        found.save(update_fields=["state", "done"])
+        if len(found.ids) > _AT_ONCE:
+            later("kyrtos.catalogue.tasks.undo_import", lock=_lock(shop), import_id=found.pk)
+            return found
+        return undo_now(found)
+
+
+@transaction.atomic
+def undo_now(found: Import) -> Import:
+    """Put the rows back that an import replaced, and take away those that it added."""
     found = Import.objects.select_for_update().get(pk=found.pk)
-    shop = Shop.objects.select_for_update().get(pk=found.shop_id)
-    if found.state != "taken":
-        raise CannotImport("this import cannot be undone: it was not taken, or is undone already")
-    if shop.catalogue_revision != found.revision:
-        raise CannotImport("the catalogue has changed since this import: undo the later change first, or import the old file again")
-    PumpRow.objects.filter(shop=shop, pump_id__in=found.ids).delete()
-    PumpRow.objects.bulk_create([PumpRow(shop=shop, **row) for row in found.before], batch_size=2000)
-    Shop.objects.filter(pk=shop.pk).update(catalogue_revision=F("catalogue_revision") + 1)
-    found.state = "undone"
-    found.save()
+    if found.state == Import.State.UNDOING:
+        PumpRow.objects.filter(shop=found.shop, pump_id__in=found.ids).delete()
+        PumpRow.objects.bulk_create([PumpRow(shop=found.shop, **row) for row in found.before], batch_size=2000)
+        publishing.changed(found.shop)
+        found.state = Import.State.UNDONE
+        found.save(update_fields=["state"])
     return found
 
 
@@ -170,5 +248,5 @@ def accept(shop: Shop, pump_ids: Sequence[str]) -> int:
     """Choose from pumps that were kept aside from now on; returns how many there were."""
     count = PumpRow.objects.filter(shop=shop, pump_id__in=pump_ids).exclude(aside="").update(aside="")
     if count:
-        Shop.objects.filter(pk=shop.pk).update(catalogue_revision=F("catalogue_revision") + 1)
+        publishing.changed(shop)
     return count

@@ -49,31 +49,70 @@ class Pump(models.Model):
     lead_days = models.FloatField(null=True)
     discontinued = models.BooleanField(default=False)
     successor = models.CharField(max_length=200, blank=True)
+    variant = models.CharField(max_length=200, blank=True)
+    impeller_m = models.FloatField(null=True)
+    speed_rpm = models.FloatField(null=True)
+    bearings = models.CharField(max_length=200, blank=True)
     aside = models.CharField(max_length=500, blank=True)  # why it is kept aside and not chosen from; '' when it is not
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["shop", "pump_id"], name="one_pump_per_name")]
         indexes = [
-            models.Index(fields=["shop", "family"]),
+            models.Index(fields=["shop", "family", "maker", "model", "variant"]),
+            models.Index(fields=["shop", "maker", "model", "variant"]),
+            models.Index(fields=["shop"], condition=~models.Q(aside=""), name="pumps_kept_aside"),
             # Search by parts of words: letters in threes, as the case-blind comparison asks for them.
             GinIndex(OpClass(Upper("maker"), name="gin_trgm_ops"), name="pump_maker_trigrams"),
             GinIndex(OpClass(Upper("model"), name="gin_trgm_ops"), name="pump_model_trigrams"),
         ]
-        ordering = ["maker", "model"]
+        ordering = ["maker", "model", "variant"]
 
     def __str__(self) -> str:
-        return f"{self.maker} {self.model}"
+        return ", ".join(filter(None, (f"{self.maker} {self.model}", self.variant)))
+
+
+class Published(models.Model):
+    """The pumps that can be chosen from, at one revision of a shop's catalogue, packed for the workers that size jobs."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="published")
+    revision = models.PositiveIntegerField()
+    blob = models.BinaryField()
+    digest = models.CharField(max_length=32)
+    pumps = models.PositiveIntegerField()
+    when = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["shop", "revision"], name="one_blob_per_revision")]
+
+    def __str__(self) -> str:
+        return f"revision {self.revision} of {self.shop}"
 
 
 class Import(models.Model):
-    """A file of pumps: shown, then taken, perhaps undone. ``before`` holds the rows that it replaced."""
+    """A file of pumps: read, shown, taken, perhaps undone. ``before`` holds the rows that it replaced, ``report`` what it would do.
+
+    ``done`` of ``total`` says how far a worker is that reads, takes or undoes a large one.
+    """
+
+    class State(models.TextChoices):
+        READING = "reading", "being read"
+        SHOWN = "shown", "shown, not taken"
+        TAKING = "taking", "being taken"
+        TAKEN = "taken", "taken"
+        UNDOING = "undoing", "being undone"
+        UNDONE = "undone", "undone"
+        FAILED = "failed", "cannot be read"
 
     shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="imports")
     user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)
     name = models.CharField(max_length=200)
     when = models.DateTimeField(auto_now_add=True)
     content = models.BinaryField()
-    state = models.CharField(max_length=10, default="shown", choices=[("shown", "shown"), ("taken", "taken"), ("undone", "undone")])
+    state = models.CharField(max_length=10, default=State.SHOWN, choices=State.choices)
+    total = models.IntegerField(default=0)
+    done = models.IntegerField(default=0)
+    problem = models.CharField(max_length=500, blank=True)
+    report = models.JSONField(default=dict)
     added = models.IntegerField(default=0)
     changed = models.IntegerField(default=0)
     kept_aside = models.IntegerField(default=0)
@@ -87,6 +126,11 @@ class Import(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def busy(self) -> bool:
+        """Whether a worker has it in hand."""
+        return self.state in (self.State.READING, self.State.TAKING, self.State.UNDOING)
 
 
 class Trace(models.Model):

@@ -1,24 +1,21 @@
-"""Reading and changing a shop's catalogue."""
+"""Changing a shop's catalogue."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, fields
-from functools import lru_cache
-from typing import Any
+from dataclasses import dataclass
 
 from django.db import transaction
-from django.db.models import F
 
+from kyrtos.catalogue import publishing
 from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.publishing import CURVE, PLAIN
 from kyrtos.shop.models import Shop
-from sizing.pump.catalogue import Catalogue, Pump
-from sizing.pump.catalogue_file import CatalogueFileError, Row, read_csv, read_xlsx
-from sizing.pump.curve import PumpCurve
+from sizing.pump.catalogue import Pump
+from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, read_csv, read_xlsx
 
-_PLAIN = tuple(field.name for field in fields(Pump) if field.name not in ("curve", "together"))
-_CURVE = tuple(field.name for field in fields(PumpCurve))
-LARGEST_FILE_BYTES = 4 * 1024 * 1024
+LARGEST_FILE_BYTES = 64 * 1024 * 1024
+COLUMNS = (*PLAIN, *CURVE)
 
 
 @dataclass(frozen=True)
@@ -38,22 +35,13 @@ class ImportReport:
         return tuple(row for row in self.rows if row.problems)
 
 
-def to_pump(row: Mapping[str, Any]) -> Pump:
-    """A pump of the core from a row of the database (``values()``)."""
-    curve = PumpCurve(*(None if row[name] is None else tuple(row[name]) for name in _CURVE))  # type: ignore[arg-type]
-    return Pump(curve=curve, **{name: row[name] for name in _PLAIN})
-
-
 def _to_row(shop: Shop, pump: Pump) -> PumpRow:
-    curve = {name: None if getattr(pump.curve, name) is None else list(getattr(pump.curve, name)) for name in _CURVE}
-    return PumpRow(shop=shop, **{name: getattr(pump, name) for name in _PLAIN}, **curve)
+    curve = {name: None if getattr(pump.curve, name) is None else list(getattr(pump.curve, name)) for name in CURVE}
+    return PumpRow(shop=shop, **{name: getattr(pump, name) for name in PLAIN}, **curve)
 
 
-COLUMNS = (*_PLAIN, *_CURVE)
-
-
-def read_file(content: bytes) -> list[Row]:
-    """The rows of a CSV file or of an XLSX workbook, told apart by what they hold.
+def read_file(content: bytes, progress: Progress | None = None) -> list[Row]:
+    """The rows of a CSV file or of an XLSX workbook, told apart by what they hold; ``progress`` is told how many are read.
 
     Raises
     ------
@@ -63,26 +51,15 @@ def read_file(content: bytes) -> list[Row]:
     if len(content) > LARGEST_FILE_BYTES:
         raise CatalogueFileError(f"the file is larger than {LARGEST_FILE_BYTES // 1024 // 1024} MB; split it")
     if content[:2] == b"PK":
-        rows = read_xlsx(content)
+        rows = read_xlsx(content, progress)
     else:
         try:
-            rows = read_csv(content.decode("utf-8"))
+            rows = read_csv(content.decode("utf-8"), progress)
         except UnicodeDecodeError:
             raise CatalogueFileError("the file is neither a workbook nor text in UTF-8; save it as XLSX or as 'CSV UTF-8'") from None
     if not rows:
         raise CatalogueFileError("the file has a header and no pump below it")
     return rows
-
-
-def catalogue_of(shop: Shop) -> Catalogue:
-    """The shop's catalogue as the core wants it, kept in memory until its revision number changes."""
-    return _load(shop.pk, shop.catalogue_revision)
-
-
-@lru_cache(maxsize=8)
-def _load(shop_id: int, revision: int) -> Catalogue:
-    rows = PumpRow.objects.filter(shop_id=shop_id, aside="").order_by("pump_id").values(*_PLAIN, *_CURVE)
-    return Catalogue([to_pump(row) for row in rows.iterator(chunk_size=5000)])
 
 
 def import_file(shop: Shop, content: bytes) -> ImportReport:
@@ -114,6 +91,5 @@ def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = N
         made, batch_size=2000, update_conflicts=True, unique_fields=["shop", "pump_id"],
         update_fields=[name for name in (*COLUMNS, "aside") if name != "pump_id"],
     )  # fmt: skip
-    Shop.objects.filter(pk=shop.pk).update(catalogue_revision=F("catalogue_revision") + 1)
-    shop.refresh_from_db(fields=["catalogue_revision"])
+    publishing.changed(shop)
     return len(made) - changed, changed

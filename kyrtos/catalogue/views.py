@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import cast
 
 from django.core.paginator import Paginator
@@ -14,6 +15,7 @@ from kyrtos.catalogue import imports, services
 from kyrtos.catalogue.facts import facts
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.publishing import to_pump
 from kyrtos.drawing.curve_chart import curve_chart
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
@@ -68,7 +70,7 @@ def _line(row: PumpRow, system: System) -> dict[str, str]:
 def _pump(request: ShopRequest, pump_id: str) -> Pump:
     rows = PumpRow.objects.filter(shop=request.membership.shop, pump_id=pump_id)
     get_object_or_404(rows)
-    return services.to_pump(rows.values()[0])
+    return to_pump(rows.values()[0])
 
 
 @require_GET
@@ -112,7 +114,7 @@ def import_pumps(request: ShopRequest) -> HttpResponse:
         "problem": problem,
         "columns": COLUMNS,
         "families": families().items(),
-        "imports": Import.objects.filter(shop=shop).defer("content", "before", "ids")[:10],
+        "imports": Import.objects.filter(shop=shop).defer("content", "before", "ids", "report")[:10],
     }
     return render(request, "catalogue/import.html", context, status=422 if problem else 200)
 
@@ -131,7 +133,7 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
             return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)
-    context = {"found": found, "problem": problem, "preview": imports.preview(found) if found.state == "shown" else None}
+    context = {"found": found, "problem": problem, "preview": imports.preview(found) if found.state == Import.State.SHOWN else None}
     return render(request, "catalogue/one_import.html", context, status=422 if problem else 200)
 
 
@@ -143,11 +145,16 @@ def accept(request: ShopRequest, pump_id: str) -> HttpResponse:
     return redirect("pump", pump_id=pump_id)
 
 
+def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
+    rows = PumpRow.objects.filter(shop=request.membership.shop).order_by("pump_id").values(*services.COLUMNS)
+    return (to_pump(row) for row in rows.iterator(chunk_size=2000))
+
+
 @require_GET
 @may("see")
 def export_xlsx(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the workbook that the import reads."""
-    pumps = services.catalogue_of(request.membership.shop).pumps
+    pumps = _all_pumps(request)
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return HttpResponse(write_xlsx(pumps), content_type=kind, headers={"Content-Disposition": 'attachment; filename="pumps.xlsx"'})
 
@@ -156,5 +163,5 @@ def export_xlsx(request: ShopRequest) -> HttpResponse:
 @may("see")
 def export(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the CSV file that the import reads."""
-    pumps = services.catalogue_of(request.membership.shop).pumps
+    pumps = _all_pumps(request)
     return HttpResponse(write_csv(pumps), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="pumps.csv"'})

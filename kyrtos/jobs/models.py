@@ -28,6 +28,8 @@ class Job(models.Model):
     site = models.CharField(max_length=200, blank=True)
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
     pump = models.CharField(max_length=200, blank=True)
+    sized_revision = models.PositiveIntegerField(null=True)  # of the catalogue that this answer is from
+    turns_to = models.CharField(max_length=200, blank=True)  # what the answer would be now, where that is another
     head = models.PositiveIntegerField(default=1)
     issued_revision = models.PositiveIntegerField(null=True)
     created = models.DateTimeField(auto_now_add=True)
@@ -63,3 +65,17 @@ class Revision(models.Model):
 
     def __str__(self) -> str:
         return f"{self.job}, revision {self.number}"
+
+
+class Recheck(models.Model):
+    """The latest look through a shop's open jobs: how far it is, and against which catalogue."""
+
+    shop = models.OneToOneField(Shop, on_delete=models.CASCADE, related_name="recheck")
+    revision = models.PositiveIntegerField(default=0)
+    total = models.PositiveIntegerField(default=0)
+    done = models.PositiveIntegerField(default=0)
+    begun = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return f"{self.done} of {self.total} jobs of {self.shop}"

@@ -10,8 +10,8 @@ from django.db import transaction
 from django.db.models import Max, Q, QuerySet
 from django.utils import timezone
 
-from kyrtos.catalogue.services import catalogue_of
-from kyrtos.jobs.models import Job, Revision, State
+from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.jobs.models import Job, Recheck, Revision, State
 from kyrtos.shop.models import Shop, User
 from kyrtos.shop.services import rules_of
 from sizing import job as document
@@ -21,6 +21,7 @@ from sizing.size import Sizing, size
 from sizing.units import System
 
 _ONE_GO = timedelta(seconds=6)
+_TELL_EVERY = 10  # jobs
 
 
 @dataclass(frozen=True)
@@ -148,42 +149,40 @@ def state_of(sizing: Sizing) -> State:
 
 
 def note_sizing(job: Job, sizing: Sizing) -> None:
-    """Keep state and pump of the list in step with a fresh sizing; a write only when they changed."""
-    before = (job.state, job.pump)
+    """Keep state, pump and catalogue of the list in step with a fresh sizing that somebody sees; a write only when they changed."""
+    before = (job.state, job.pump, job.sized_revision, job.turns_to)
     _mirror(job, sizing.job, sizing)
-    if (job.state, job.pump) != before:
-        Job.objects.filter(pk=job.pk).update(state=job.state, pump=job.pump)
+    job.sized_revision, job.turns_to = job.shop.published_revision, ""
+    if (job.state, job.pump, job.sized_revision, job.turns_to) != before:
+        Job.objects.filter(pk=job.pk).update(state=job.state, pump=job.pump, sized_revision=job.sized_revision, turns_to="")
 
 
-@dataclass(frozen=True)
-class Rechecked:
-    """A job whose answer is no longer the one that was last seen."""
+def recheck(shop: Shop) -> Recheck:
+    """Size every job that is not issued with the catalogue and the rules as they are now, and mark those whose answer would be another.
 
-    job: Job
-    before: str
-    after: str
-
-
-MOST_RECHECKED = 200
-
-
-def recheck(shop: Shop) -> list[Rechecked]:
-    """Open jobs whose pump or state would be another with the catalogue and the rules as they are now, the latest first.
-
-    What was last seen stands in the job's own columns; nothing is written, so a job stays listed until somebody opens it.
+    A job's own columns stay as somebody last saw them, until somebody looks at it again.
     """
-    found = []
-    for job in Job.objects.filter(shop=shop).exclude(state=State.ISSUED)[:MOST_RECHECKED]:
-        sizing = size_document(shop, current(job))
-        state = state_of(sizing)
-        pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
-        if (state, pump) != (job.state, job.pump):
-            found.append(Rechecked(job, _answer(State(job.state), job.pump), _answer(state, pump)))
-    return found
+    ids = list(Job.objects.filter(shop=shop).exclude(state=State.ISSUED).values_list("pk", flat=True))
+    known, _ = Recheck.objects.update_or_create(
+        shop=shop, defaults={"revision": shop.published_revision, "total": len(ids), "done": 0, "begun": timezone.now(), "ended": None}
+    )
+    for done, pk in enumerate(ids, 1):
+        job = Job.objects.filter(pk=pk).first()
+        if job is not None:  # it was there a moment ago
+            _recheck(shop, job)
+        if done % _TELL_EVERY == 0:
+            Recheck.objects.filter(pk=known.pk).update(done=done)
+    known.done, known.ended = len(ids), timezone.now()
+    known.save(update_fields=["done", "ended"])
+    return known
 
 
-def _answer(state: State, pump: str) -> str:
-    return pump or str(state.label)
+def _recheck(shop: Shop, job: Job) -> None:
+    sizing = size_document(shop, current(job))
+    state = state_of(sizing)
+    pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
+    same = (state, pump) == (job.state, job.pump)
+    Job.objects.filter(pk=job.pk, head=job.head).update(turns_to="" if same else (pump or str(state.label)))
 
 
 def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict | None:

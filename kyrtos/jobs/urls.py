@@ -6,5 +6,6 @@ urlpatterns = [
     path("", views.bench, name="bench"),
     path("jobs/new/", views.new, name="new-job"),
     path("jobs/recheck/", views.recheck, name="recheck"),
+    path("jobs/recheck/now/", views.recheck_now, name="recheck-now"),
     path("jobs/upload/", views.upload, name="upload-job"),
 ]

@@ -10,9 +10,10 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kyrtos.jobs import services
-from kyrtos.jobs.models import State
+from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
+from kyrtos.shop.services import recheck_soon
 from sizing import intake
 from sizing.errors import SizingError
 from sizing.job import JobFileError
@@ -34,7 +35,7 @@ def bench(request: ShopRequest) -> HttpResponse:
     customers = shop.jobs.exclude(customer="").order_by("customer").values_list("customer", flat=True).distinct()[:300]
     context = {
         "page": page, "states": State.choices, "kinds": list(kinds().values()), "customers": customers,
-        "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer")},
+        "turned": shop.jobs.exclude(turns_to="").count(), "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer")},
     }  # fmt: skip
     return render(request, "jobs/bench.html", context)
 
@@ -82,9 +83,21 @@ def _user(request: HttpRequest) -> User:
     return cast(User, request.user)
 
 
+@require_POST
+@may("edit job")
+def recheck_now(request: ShopRequest) -> HttpResponse:
+    """Have the open jobs looked through again."""
+    recheck_soon(request.membership.shop)
+    return redirect("recheck")
+
+
 @require_GET
 @may("see")
 def recheck(request: ShopRequest) -> HttpResponse:
-    """Open jobs whose answer changes with the catalogue and the rules as they are now."""
-    context = {"changed": services.recheck(request.membership.shop), "most": services.MOST_RECHECKED}
+    """Open jobs whose answer turns with the catalogue and the rules as they are now."""
+    shop = request.membership.shop
+    context = {
+        "changed": Job.objects.filter(shop=shop).exclude(turns_to=""), "look": Recheck.objects.filter(shop=shop).first(),
+        "waiting": shop.catalogue_revision != shop.published_revision, "revision": shop.published_revision,
+    }  # fmt: skip
     return render(request, "jobs/recheck.html", context)

@@ -21,6 +21,7 @@ class Shop(models.Model):
     currency = models.CharField(max_length=8, default="€")
     units = models.CharField(max_length=6, choices=[("metric", "metric"), ("us", "US customary")], default="metric")
     catalogue_revision = models.PositiveIntegerField(default=0)
+    published_revision = models.PositiveIntegerField(default=0)  # of the catalogue that jobs are sized against
 
     def __str__(self) -> str:
         return self.name

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import cast
 
+from kyrtos.background import later
 from kyrtos.shop.models import HouseRule, Shop, User
 from sizing.errors import SizingError
 from sizing.rules import Rule, Rules, defaults
@@ -57,9 +58,16 @@ def set_rule(*, shop: Shop, user: User, rule: Rule, text: str, reason: str) -> H
     made, _ = HouseRule.objects.update_or_create(
         shop=shop, rule_id=rule.rule_id, defaults={"value_si": value, "reason": reason.strip()[:240], "set_by": user}
     )
+    recheck_soon(shop)
     return made
 
 
 def clear_rule(*, shop: Shop, rule: Rule) -> None:
     """Go back to the value that ships."""
     shop.house_rules.filter(rule_id=rule.rule_id).delete()
+    recheck_soon(shop)
+
+
+def recheck_soon(shop: Shop) -> None:
+    """Have the open jobs looked through: the catalogue or a rule has changed."""
+    later("kyrtos.jobs.tasks.recheck", lock=f"recheck-{shop.pk}", once=True, shop_id=shop.pk)

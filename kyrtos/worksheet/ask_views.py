@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
-from kyrtos.catalogue.services import catalogue_of
+from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.jobs import services
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.shop.services import rules_of

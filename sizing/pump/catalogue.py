@@ -58,12 +58,17 @@ class Pump:
     lead_days: float | None = None
     discontinued: bool = False
     successor: str = ""
+    variant: str = ""  # which impeller or speed the curve is of, where one pump has several
+    impeller_m: float | None = None
+    speed_rpm: float | None = None
+    bearings: str = ""
     together: int = 1  # how many of it the curve, power and price stand for
 
     @property
     def name(self) -> str:
-        """Maker and model; with how many of them where it is more than one."""
-        return f"{self.together} × {self.maker} {self.model}" if self.together > 1 else f"{self.maker} {self.model}"
+        """Maker, model and variant; with how many of them where it is more than one."""
+        one = ", ".join(filter(None, (f"{self.maker} {self.model}", self.variant)))
+        return f"{self.together} × {one}" if self.together > 1 else one
 
 
 TEXTS = tuple(field.name for field in fields(Pump) if field.type == "str")

@@ -5,8 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+import zipfile
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from openpyxl import Workbook, load_workbook
@@ -19,7 +20,9 @@ from sizing.water import GRAVITY_M_S2
 
 FEWEST_POINTS = 4  # with fewer, nobody can tell a curve from a guess
 MOST_POINTS = 60
-MOST_ROWS = 50_000
+MOST_ROWS = 100_000
+_MOST_UNPACKED_BYTES = 500_000_000  # of a workbook: its parts are packed, and may be packed to do harm
+_TELL_EVERY = 250  # rows
 _COLD_WATER_KG_M3 = 998.2
 _LEAST_EFFICIENCY, _MOST_EFFICIENCY = 0.02, 0.85  # wire to water of anything from an aquarium pump to a large set
 _HIGHEST_HEAD_M, _MOST_FLOW_M3S = 600.0, 0.5
@@ -68,12 +71,16 @@ COLUMNS = (
     Column("slowest_speed", "slowest_speed", "ratio", "%", help="share of full speed down to which it may be slowed; empty: fixed speed"),
     Column("control", "control", "text", help="such as float, pressure switch, drive"),
     Column("materials", "materials", "text", help="casing, impeller, shaft"),
-    Column("seal", "seal", "text", help="shaft seal and bearings"),
+    Column("seal", "seal", "text", help="shaft seal"),
+    Column("bearings", "bearings", "text", help="such as ball, ceramic sleeve"),
     Column("elastomers", "elastomers", "text", help="such as NBR, EPDM, FKM"),
     Column("stock", "stock", "number", help="how many lie on the shelf"),
     Column("lead_days", "lead_days", "number", help="days until more come"),
     Column("discontinued", "discontinued", "yes/no", help="no longer made: yes or no"),
     Column("successor", "successor", "text", help="maker and model that took its place"),
+    Column("variant", "variant", "text", help="which impeller or speed this curve is of, such as 'speed 2'; a row for each"),
+    Column("impeller", "impeller_m", "size", "mm", help="impeller diameter of this curve"),
+    Column("speed_rpm", "speed_rpm", "number", help="speed of this curve, turns a minute"),
 )
 _BY_NAME = {column.name: column for column in COLUMNS}
 
@@ -93,9 +100,12 @@ class Row:
     doubts: tuple[str, ...] = ()
 
 
-def pump_id(maker: str, model: str) -> str:
-    """The id of a pump: maker and model in plain small letters, such as 'ondrath-k-42'."""
-    return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model}".lower()).strip("-")
+Progress = Callable[[int], object]
+
+
+def pump_id(maker: str, model: str, variant: str = "") -> str:
+    """The id of a pump: maker, model and variant in plain small letters, such as 'ondrath-k-42'."""
+    return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model} {variant}".lower()).strip("-")
 
 
 def families() -> dict[str, str]:
@@ -103,8 +113,8 @@ def families() -> dict[str, str]:
     return {row["family"]: row["label"] for row in tables.rows("families")}
 
 
-def read_csv(text: str) -> list[Row]:
-    """Read a catalogue file.
+def read_csv(text: str, progress: Progress | None = None) -> list[Row]:
+    """Read a catalogue file; ``progress`` is told every few hundred rows how many are read.
 
     Returns
     -------
@@ -119,12 +129,12 @@ def read_csv(text: str) -> list[Row]:
     try:
         reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
         header = _header(next(reader, []))
-        return list(_numbered(header, ((reader.line_num, cells) for cells in reader if cells)))
+        return list(_numbered(header, ((reader.line_num, cells) for cells in reader if cells), progress))
     except csv.Error as problem:
         raise CatalogueFileError(f"this is not a CSV file that can be read: {problem}") from problem
 
 
-def read_xlsx(content: bytes) -> list[Row]:
+def read_xlsx(content: bytes, progress: Progress | None = None) -> list[Row]:
     """Read the first sheet of a workbook as a catalogue file, its rows as :func:`read_csv` reads them.
 
     Raises
@@ -133,17 +143,19 @@ def read_xlsx(content: bytes) -> list[Row]:
         When it is no workbook, or its first row does not name the columns.
     """
     try:
+        if sum(part.file_size for part in zipfile.ZipFile(io.BytesIO(content)).infolist()) > _MOST_UNPACKED_BYTES:
+            raise CatalogueFileError("this workbook unpacks to far more than a catalogue")
         book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
         rows = [[_as_text(cell) for cell in row] for row in book.worksheets[0].iter_rows(values_only=True, max_row=MOST_ROWS + 2, max_col=200)]
         book.close()
+    except CatalogueFileError:
+        raise
     except Exception as problem:  # openpyxl raises whatever the broken part inside raises
         raise CatalogueFileError("this is not an XLSX workbook that can be read") from problem
-    if len(rows) > MOST_ROWS + 1:
-        raise CatalogueFileError(f"more than {MOST_ROWS} rows: split it")
     while rows and rows[0] and not rows[0][-1]:  # a sheet may be wider than its table
         rows = [row[:-1] for row in rows]
     header = _header(rows[0] if rows else [])
-    return list(_numbered(header, ((line, row) for line, row in enumerate(rows[1:], 2) if any(row))))
+    return list(_numbered(header, ((line, row) for line, row in enumerate(rows[1:], 2) if any(row)), progress))
 
 
 def _as_text(cell: object) -> str:
@@ -161,16 +173,24 @@ def _header(cells: Sequence[str]) -> list[str]:
     return header
 
 
-def _numbered(header: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]]) -> Iterator[Row]:
+def _numbered(header: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]], progress: Progress | None) -> Iterator[Row]:
     seen: dict[str, int] = {}
-    for line, cells in rows:
+    alike: dict[Pump, tuple[int, str]] = {}
+    for number, (line, cells) in enumerate(rows, 1):
+        if number > MOST_ROWS:
+            raise CatalogueFileError(f"more than {MOST_ROWS} rows: split it")
+        if progress and number % _TELL_EVERY == 0:
+            progress(number)
         row = read_row(dict(zip(header, cells, strict=False)), line)
         if len(cells) > len(header):
             row = Row(row.line, row.name, None, ("it has more cells than the header has columns",))
         if row.pump and row.pump.pump_id in seen:
-            row = Row(row.line, row.name, None, (f"the same maker and model as line {seen[row.pump.pump_id]}",))
+            row = Row(row.line, row.name, None, (f"the same maker, model and variant as line {seen[row.pump.pump_id]}",))
         elif row.pump:
             seen[row.pump.pump_id] = row.line
+            first = alike.setdefault(replace(row.pump, pump_id="", model="", variant=""), (row.line, row.name))
+            if first[0] != row.line:
+                row = replace(row, doubts=(*row.doubts, f"the same as {first[1]} in line {first[0]} in all but its name: entered twice?"))
         yield row
 
 
@@ -189,10 +209,11 @@ def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
     curve: list[PumpCurve] = []
     if not problems:
         _try(problems, "curve", lambda: curve.append(_curve(cells)))
-    name = f"{cells.get('maker', '').strip()} {cells.get('model', '').strip()}".strip()
+    name = " ".join(filter(None, (cells.get(key, "").strip() for key in ("maker", "model", "variant"))))
     if problems:
         return Row(line, name, None, tuple(problems))
-    return Row(line, name, Pump(pump_id(fields["maker"], fields["model"]), curve=curve[0], **fields), (), tuple(_doubts(curve[0])))
+    made = Pump(pump_id(fields["maker"], fields["model"], fields.get("variant", "")), curve=curve[0], **fields)
+    return Row(line, name, made, (), tuple([*_doubts(curve[0]), *_doubts_of_motor(made)]))
 
 
 def _try(problems: list[str], name: str, action: Any) -> None:
@@ -258,9 +279,12 @@ def _curve(cells: Mapping[str, str]) -> PumpCurve:
     return made
 
 
+def _water_powers_w(curve: PumpCurve) -> list[float]:
+    return [_COLD_WATER_KG_M3 * GRAVITY_M_S2 * flow * head for flow, head in zip(curve.flows_m3s, curve.heads_m, strict=True)]
+
+
 def _check_power(curve: PumpCurve) -> None:
-    for flow, head, power in zip(curve.flows_m3s, curve.heads_m, curve.powers_w or (), strict=False):
-        water_power = _COLD_WATER_KG_M3 * GRAVITY_M_S2 * flow * head
+    for water_power, power in zip(_water_powers_w(curve), curve.powers_w or (), strict=False):
         if water_power > power:
             raise SizingError(f"at one point the water takes up {water_power:.0f} W and the motor takes in only {power:.0f} W: wrong unit?")
 
@@ -270,11 +294,20 @@ def _doubts(curve: PumpCurve) -> Iterator[str]:
         yield "the curve does not begin at no flow, so its shut-off head is not known"
     if any(later > earlier for earlier, later in zip(curve.heads_m, curve.heads_m[1:], strict=False)):
         yield "the head rises somewhere along the curve"
-    best = max((curve.efficiency_at(flow) or 0.0 for flow in curve.flows_m3s), default=0.0)
+    best = max((water_power / power for water_power, power in zip(_water_powers_w(curve), curve.powers_w or (), strict=False) if power), default=0.0)
     if curve.powers_w and not _LEAST_EFFICIENCY <= best <= _MOST_EFFICIENCY:
         yield f"at best {best:.0%} of the power it takes in reaches the water: wrong unit?"
     if max(curve.heads_m) > _HIGHEST_HEAD_M or curve.last_flow_m3s > _MOST_FLOW_M3S:
         yield f"up to {max(curve.heads_m):.0f} m or {curve.last_flow_m3s * 3600:.0f} m³/h is far from what is sold here: wrong unit?"
+
+
+def _doubts_of_motor(pump: Pump) -> Iterator[str]:
+    """A curve in the wrong unit shows in the water's power beside that of the motor."""
+    most = max(_water_powers_w(pump.curve))
+    if pump.motor_power_w and most > pump.motor_power_w:
+        yield f"the water takes up {most:.0f} W and the motor is rated at {pump.motor_power_w:.0f} W: wrong unit?"
+    elif pump.motor_power_w and most < _LEAST_EFFICIENCY * pump.motor_power_w:
+        yield f"of a motor of {pump.motor_power_w:.0f} W only {most:.2g} W reach the water: wrong unit?"
 
 
 def write_csv(pumps: Iterable[Pump]) -> str:

@@ -3,7 +3,8 @@ from pathlib import Path
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from kyrtos.catalogue.services import catalogue_of, import_file
+from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.catalogue.services import import_file
 from sizing.pump.catalogue_file import CatalogueFileError
 
 DEMO = Path(__file__).parents[2] / "demo" / "pumps.csv"
@@ -14,7 +15,7 @@ def send(client, content: bytes):
 
 
 @pytest.mark.parametrize(
-    ("content", "says"), [(b"\xff\xfe", "UTF-8"), (b"", "missing"), (b"maker,model\n", "missing"), (b"x" * 5_000_000, "larger than 4 MB")]
+    ("content", "says"), [(b"\xff\xfe", "UTF-8"), (b"", "missing"), (b"maker,model\n", "missing"), (b"x" * 68_000_000, "larger than 64 MB")]
 )
 def test_a_file_that_is_no_catalogue_is_told(estimator, content, says):
     answer = send(estimator, content)

@@ -12,7 +12,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kyrtos.catalogue import imports, services
+from kyrtos.catalogue import imports, publishing, services
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.jobs.services import current
@@ -40,7 +40,7 @@ def text_of(answer) -> str:
 
 def prices(shop) -> dict[str, float]:
     shop.refresh_from_db()
-    return {pump.pump_id: pump.price for pump in services.catalogue_of(shop).pumps}
+    return {pump.pump_id: pump.price for pump in publishing.catalogue_of(shop).pumps}
 
 
 def test_a_file_is_shown_before_anything_changes(estimator, shop):
@@ -163,7 +163,7 @@ def test_curves_in_the_wrong_unit_are_doubted_or_refused(change, said):
 
 def test_a_pump_that_is_no_longer_made_is_not_chosen(shop):
     job = shop.jobs.get(title="Bookbinder's cellar")
-    catalogue = services.catalogue_of(shop)
+    catalogue = publishing.catalogue_of(shop)
     gone = Catalogue([dataclasses.replace(pump, discontinued=pump.pump_id == "ondrath-k-11", successor="Ondrath K 12") for pump in catalogue.pumps])
     found = size(current(job), gone)
     assert found.chosen.candidate.pump.pump_id != "ondrath-k-11"
@@ -202,21 +202,6 @@ def test_ten_thousand_spoilt_files_never_break_and_never_half_import(shop):
                 imports.take(imports.begin(shop, None, "spoilt", bytes(spoilt)), without_refused=False, take_doubtful=False)
     assert read > 500
     assert PumpRow.objects.filter(shop=shop).count() == before
-
-
-def test_a_new_price_lists_the_jobs_whose_answer_changes(estimator, shop, job):
-    assert "Every answer still stands" in text_of(estimator.get("/jobs/recheck/"))
-    k11 = next(line for line in DEMO.read_text().splitlines() if line.startswith("Ondrath,K 11,"))
-    url = send(estimator, csv_of(k11.replace(",268,", ",2680,"))).url
-    estimator.post(url, {"do": "take"})
-    listed = text_of(estimator.get("/jobs/recheck/"))
-    assert "Bookbinder&#x27;s cellar" in listed
-    assert "Ondrath K 11" in listed
-    assert "Vessmar Tarn 80 V" in listed
-    estimator.get(f"/jobs/{job.pk}/")  # somebody looks: that is its answer from now on
-    assert "Bookbinder" not in text_of(estimator.get("/jobs/recheck/"))
-    estimator.post(url, {"do": "undo"})
-    assert "Bookbinder" in text_of(estimator.get("/jobs/recheck/"))
 
 
 def test_search_uses_as_many_queries_for_one_pump_as_for_many(estimator, shop, django_assert_num_queries):

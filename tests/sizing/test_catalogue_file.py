@@ -42,7 +42,7 @@ def test_each_bad_row_is_told_and_gives_no_pump(line, says):
 
 def test_a_pump_named_twice_is_told():
     rows = read_csv(f"{HEADER}\n{GOOD}\n{GOOD}\n")
-    assert rows[1].problems == ("the same maker and model as line 2",)
+    assert rows[1].problems == ("the same maker, model and variant as line 2",)
 
 
 def test_a_rising_curve_and_one_without_shut_off_are_doubted_not_refused():

@@ -1,0 +1,120 @@
+"""The catalogue as jobs see it: packed at every change of the rows, opened once on a machine and shared by its workers."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections.abc import Mapping
+from dataclasses import fields
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from django.conf import settings
+from django.db import transaction
+from django.db.models import F
+
+from kyrtos.background import later
+from kyrtos.catalogue.models import Published
+from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.shop.models import Shop
+from kyrtos.shop.services import recheck_soon
+from sizing.pump.catalogue import EMPTY, Catalogue, Pump
+from sizing.pump.curve import PumpCurve
+from sizing.pump.pack import Blob, PackedCatalogue, pack
+
+AT_ONCE = 3_000  # pumps: packing so many takes a fifth of a second
+_KEPT = 3  # blobs of a shop
+PLAIN = tuple(field.name for field in fields(Pump) if field.name not in ("curve", "together"))
+CURVE = tuple(field.name for field in fields(PumpCurve))
+
+
+def to_pump(row: Mapping[str, Any]) -> Pump:
+    """A pump of the core from a row of the database (``values()``)."""
+    curve = PumpCurve(*(None if row[name] is None else tuple(row[name]) for name in CURVE))  # type: ignore[arg-type]
+    return Pump(curve=curve, **{name: row[name] for name in PLAIN})
+
+
+def changed(shop: Shop) -> None:
+    """The rows of a catalogue have changed: a small one is published at once, a large one by a worker."""
+    Shop.objects.filter(pk=shop.pk).update(catalogue_revision=F("catalogue_revision") + 1)
+    shop.refresh_from_db(fields=["catalogue_revision"])
+    if PumpRow.objects.filter(shop=shop).count() <= AT_ONCE:
+        publish(shop)
+    else:
+        later("kyrtos.catalogue.tasks.publish", lock=f"catalogue-{shop.pk}", once=True, shop_id=shop.pk)
+
+
+def publish(shop: Shop) -> None:
+    """Pack the pumps as they are now; jobs are sized against them from here on, and open jobs are looked through again."""
+    revision = Shop.objects.values_list("catalogue_revision", flat=True).get(pk=shop.pk)
+    rows = PumpRow.objects.filter(shop=shop, aside="").order_by("pump_id").values(*PLAIN, *CURVE)
+    pumps = [to_pump(row) for row in rows.iterator(chunk_size=5000)]
+    blob = pack(pumps)
+    with transaction.atomic():
+        Published.objects.update_or_create(
+            shop=shop, revision=revision, defaults={"blob": blob, "digest": hashlib.sha256(blob).hexdigest()[:32], "pumps": len(pumps)}
+        )
+        Shop.objects.filter(pk=shop.pk, published_revision__lt=revision).update(published_revision=revision)
+        kept = Published.objects.filter(shop=shop).order_by("-revision").values_list("pk", flat=True)[:_KEPT]
+        Published.objects.filter(shop=shop).exclude(pk__in=list(kept)).delete()
+        recheck_soon(shop)
+    shop.refresh_from_db(fields=["published_revision"])
+
+
+def catalogue_of(shop: Shop) -> Catalogue:
+    """The shop's published catalogue, kept open until another is published."""
+    if not shop.published_revision:
+        if not shop.catalogue_revision:
+            return EMPTY
+        publish(shop)  # the rows are older than publishing
+    return _open(shop.pk, shop.published_revision)
+
+
+@lru_cache(maxsize=8)
+def _open(shop_id: int, revision: int) -> Catalogue:
+    found = Published.objects.filter(shop_id=shop_id, revision=revision).values_list("pk", "digest").first()
+    if found is None:  # this request knows an older revision than those that are kept
+        found = Published.objects.filter(shop_id=shop_id).order_by("-revision").values_list("pk", "digest")[0]
+    return PackedCatalogue(_blob(*found))
+
+
+def _blob(pk: int, digest: str) -> Blob:
+    """The blob mapped from a file of this machine, written by the first worker that needs it; in memory where there is no room for it."""
+    try:
+        path = _folder() / f"{digest}.catalogue"
+        if not path.exists():
+            _write(path, _fetch(pk))
+        return np.memmap(path, dtype=np.uint8, mode="r")
+    except OSError:
+        return _fetch(pk)
+
+
+def _fetch(pk: int) -> bytes:
+    return bytes(Published.objects.values_list("blob", flat=True).get(pk=pk))
+
+
+def _folder() -> Path:
+    """Our own folder, which nobody else may write to.
+
+    Raises
+    ------
+    OSError
+        It cannot be made, or belongs to somebody else.
+    """
+    folder = Path(settings.CACHE_FOLDER)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    if folder.stat().st_uid != os.getuid():
+        raise OSError(f"{folder} belongs to somebody else")
+    return folder
+
+
+def _write(path: Path, blob: bytes) -> None:
+    """Whole or not at all, whoever else is writing; files that nobody has opened lately make room."""
+    part = path.with_suffix(f".{os.getpid()}.part")
+    part.write_bytes(blob)
+    part.replace(path)
+    older = sorted(path.parent.glob("*.catalogue"), key=lambda one: one.stat().st_mtime, reverse=True)
+    for one in older[settings.CACHE_FILES :]:
+        one.unlink(missing_ok=True)

@@ -1,0 +1,25 @@
+"""Work on jobs that takes longer than a request may."""
+
+from __future__ import annotations
+
+from procrastinate import JobContext
+from procrastinate.contrib.django import app
+
+from kyrtos.jobs import services
+from kyrtos.shop.models import Shop
+
+_GONE_AFTER_S = 60  # without a sign of life a worker is gone, and what it had in hand begins anew
+
+
+@app.task
+def recheck(shop_id: int) -> None:
+    """Look through a shop's open jobs."""
+    services.recheck(Shop.objects.get(pk=shop_id))
+
+
+@app.periodic(cron="* * * * *")
+@app.task(queueing_lock="take up what a worker left", pass_context=True)
+async def take_up_what_was_left(context: JobContext, timestamp: int) -> None:
+    """Begin anew what a worker had in hand when it was killed: every task does its work whole or not at all."""
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_GONE_AFTER_S):
+        await app.job_manager.retry_job(job)
