@@ -12,7 +12,7 @@ from sizing.match import Candidate, Match
 from sizing.pipework import pipe as pipes
 from sizing.pipework.route import SystemCurve
 from sizing.run import the_leg
-from sizing.said import Measure, Said, said
+from sizing.said import Measure, said
 
 
 @dataclass(frozen=True)
@@ -58,19 +58,14 @@ def _closed(near: Candidate, wider: tuple[Wider, ...], closed_loop: bool) -> Can
     if near.short_of is None:
         return near
     short, lack_m = near.short_of
-    ways = []
+    ways: list[str] = []
+    values: dict[str, Measure | str | int] = {"short": Measure(short, "ratio", 1)}
     if not math.isnan(lack_m):
         enough = next((one for one in wider if one.saved_m >= lack_m), None)
         if enough:
-            ways.append(said("{pipe} for {leg} would close it", pipe=enough.pipe_label, leg=enough.leg_name))
-        lack = Measure(lack_m, "length")
-        ways.append(
-            said("{lack} less of losses would close it", lack=lack) if closed_loop else said("an outlet {lack} lower would close it", lack=lack)
-        )
-    ways.append(said("or accept {short} less", short=Measure(short, "ratio", 1)))
-    return replace(near, reasons=(*near.reasons, *_joined(ways)))
-
-
-def _joined(ways: list[Said]) -> list[Said]:
-    """The ways after each other, the later ones as alternatives to the first."""
-    return [ways[0], *(said(f"or {way.template.removeprefix('or ')}", **way.values) for way in ways[1:])]
+            ways.append("{pipe} for {leg}")
+            values |= {"pipe": enough.pipe_label, "leg": enough.leg_name}
+        ways.append("{lack} less of losses" if closed_loop else "an outlet {lack} lower")
+        values["lack"] = Measure(lack_m, "length")
+    ways.append("{short} less flow")
+    return replace(near, reasons=(*near.reasons, said("would do with " + ", or ".join(ways), **values)))

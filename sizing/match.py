@@ -64,13 +64,14 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Match:
-    """Fits in order, near misses (nearest first), and how many fell out for which reason."""
+    """Fits in order, near misses (nearest first), how many fell out for which reason, and the rules of the order."""
 
     fits: tuple[Candidate, ...]
     near_misses: tuple[Candidate, ...]
     fit_count: int
     considered: int
     out: tuple[tuple[str, int], ...] = field(default=())
+    order: tuple[tuple[str, Said], ...] = field(default=())
 
     def find(self, pump_id: str) -> Candidate | None:
         """The candidate with that pump, if it fits or nearly does."""
@@ -161,6 +162,7 @@ def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rule
     return Match(
         fits=_candidates(sweep, fit[_order(sweep, fit)][:most], _fit_reasons), near_misses=_candidates(sweep, near[:MOST_NEAR_MISSES], _miss_reasons),
         fit_count=len(fit), considered=len(catalogue), out=_fallen_out(sweep, met, near),
+        order=order_in_words(wanted, rules),
     )  # fmt: skip
 
 

@@ -34,7 +34,7 @@ ASKS: dict[str, Ask] = {
     "trust": lambda base, catalogue, request: {"view": asks.trust_view(base, catalogue)},
     "floors": lambda base, catalogue, request: {"view": asks.floors_view(base)},
     "grid": lambda base, catalogue, request: {"view": choice_asks.grid_view(base, request.GET.get("leg", ""), _currency(request))},
-    "arrange": lambda base, catalogue, request: {"rows": choice_asks.arrange_view(base, _currency(request))},
+    "arrange": lambda base, catalogue, request: {"view": choice_asks.arrange_view(base, catalogue, _currency(request))},
     "compare": lambda base, catalogue, request: {
         "view": choice_asks.compare_view(base, catalogue, request.GET.getlist("pump")[:8], _currency(request))
     },

@@ -10,6 +10,7 @@ from kyrtos.drawing.compare_chart import DASHES, CompareChart, compare_chart
 from sizing import units
 from sizing.pump.catalogue import Catalogue
 from sizing.run import the_leg
+from sizing.units import System
 from sizing.what_if import arrange, compare, grid
 from sizing.what_if.changed import Known
 
@@ -51,9 +52,29 @@ class OptionRow:
     slowed: str
     cost: str
     cost_slowed: str
+    turns: str
+    note: str
     arrangement: str
     count: int
     standby: int
+
+
+@dataclass(frozen=True)
+class SiblingRow:
+    pump_id: str
+    label: str
+    now: bool
+    flow: str
+    what: str
+    power: str
+    cost: str
+
+
+@dataclass(frozen=True)
+class ArrangeView:
+    rows: tuple[OptionRow, ...]
+    siblings: tuple[SiblingRow, ...]
+    speed_range: str
 
 
 @dataclass(frozen=True)
@@ -89,21 +110,35 @@ def grid_view(base: Known, leg_id: str, currency: str) -> GridView:
     return GridView(found.leg.id, the_leg(found.leg, job.legs.index(found.leg) + 1), sizes, rows, others, max(len(found.rows) - _SHOWN_PUMPS, 0))
 
 
-def arrange_view(base: Known, currency: str) -> tuple[OptionRow, ...]:
-    """Every arrangement of the chosen model."""
+def arrange_view(base: Known, catalogue: Catalogue, currency: str) -> ArrangeView:
+    """Every arrangement of the chosen model, and its other impellers and speeds."""
     system = base.sizing.job.units
+    rows = tuple(_option_row(one, system, currency) for one in arrange.options(base))
+    siblings = tuple(_sibling_row(one, system, currency) for one in arrange.siblings(base, catalogue))
+    told = arrange.speed_range(base)
+    return ArrangeView(rows, siblings, told.text(system) if told else "")
 
-    def power(value: float | None) -> str:
-        return "" if value is None else units.show(value, "power", system)
 
-    return tuple(
-        OptionRow(
-            one.label, one.now, "does not run" if one.flow_m3s is None else units.show(one.flow_m3s, "flow", system), one.meets,
-            units.show(one.left_share, "ratio", system), "" if one.speed_ratio is None or one.speed_ratio > 1 else units.show(one.speed_ratio, "ratio", system),
-            power(one.power_full_w), power(one.power_throttled_w), power(one.power_speed_w), _money(one.cost_full, currency), _money(one.cost_speed, currency),
-            one.arrangement, one.count, one.standby,
-        )
-        for one in arrange.options(base)
+def _shown(value: float | None, dimension: str, system: System) -> str:
+    return "" if value is None else units.show(value, dimension, system)
+
+
+def _option_row(one: arrange.Option, system: System, currency: str) -> OptionRow:
+    flow = "does not run" if one.flow_m3s is None else units.show(one.flow_m3s, "flow", system)
+    speed = None if one.speed_ratio is None or one.speed_ratio > 1 else one.speed_ratio
+    return OptionRow(
+        one.label, one.now, flow, one.meets, units.show(one.left_share, "ratio", system), _shown(speed, "ratio", system),
+        _shown(one.power_full_w, "power", system), _shown(one.power_throttled_w, "power", system), _shown(one.power_speed_w, "power", system),
+        _money(one.cost_full, currency), _money(one.cost_speed, currency), _shown(one.turns_share, "ratio", system), one.note.text(system),
+        one.arrangement, one.count, one.standby,
+    )  # fmt: skip
+
+
+def _sibling_row(one: arrange.Sibling, system: System, currency: str) -> SiblingRow:
+    found = one.candidate
+    return SiblingRow(
+        found.pump.pump_id, found.pump.variant or found.pump.name, one.now, units.show(found.flow_m3s, "flow", system) if found.status == "operates" else "does not run",
+        "fits" if found.fits else "; ".join(reason.text(system) for reason in found.reasons), _shown(found.power_w, "power", system), _money(found.cost_per_year, currency),
     )  # fmt: skip
 
 

@@ -138,6 +138,7 @@ class Sheet:
     fit_count: int
     considered: int
     out: tuple[tuple[str, int], ...]
+    order: tuple[tuple[str, str], ...]
     picked_by_person: bool
     pump_id: str
     checks: tuple[CheckView, ...]
@@ -173,6 +174,7 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
         fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, out=match.out if match else (),
+        order=tuple((rule_id, text.text(system)) for rule_id, text in match.order) if match else (),
         picked_by_person=sizing.job.pump is not None, pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
         checks=tuple(_check(check, system) for check in sorted(sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state))),
         wide=picture(sizing, system, WIDE), narrow=picture(sizing, system, NARROW),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, fields, replace
@@ -75,6 +76,11 @@ TEXTS = tuple(field.name for field in fields(Pump) if field.type == "str")
 FIGURES = tuple(field.name for field in fields(Pump) if field.type in ("float | None", "int | None", "bool"))
 
 
+def id_of(maker: str, model: str, variant: str = "") -> str:
+    """The id of a pump: maker, model and variant in plain small letters, such as 'ondrath-k-42'."""
+    return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model} {variant}".lower()).strip("-")
+
+
 class LazyPumps(Sequence[Pump]):
     """Pumps that are made one by one, when they are asked for."""
 
@@ -137,6 +143,19 @@ class Catalogue:
         at = bisect_left(self.by_id, pump_id, key=lambda row: self.pumps[row].pump_id)
         row = int(self.by_id[at]) if at < len(self) else -1
         return row if row >= 0 and self.pumps[row].pump_id == pump_id else None
+
+    def siblings(self, pump: Pump) -> list[int]:
+        """Rows of the pumps of the same maker and model: its other impellers and speeds, and itself."""
+        start = id_of(pump.maker, pump.model)
+        if not start:  # a name without a letter or digit that an id can hold
+            return [row for row in (self.find(pump.pump_id),) if row is not None]
+        at = bisect_left(self.by_id, start, key=lambda row: self.pumps[row].pump_id)
+        found = []
+        while at < len(self) and (other := self.pumps[self.by_id[at]]).pump_id.startswith(start):
+            if (other.maker, other.model) == (pump.maker, pump.model):
+                found.append(int(self.by_id[at]))
+            at += 1
+        return found
 
     @cached_property
     def by_id(self) -> Indices:

@@ -14,7 +14,7 @@ from openpyxl import Workbook, load_workbook
 
 from sizing import quantity, tables, units
 from sizing.errors import SizingError
-from sizing.pump.catalogue import Pump
+from sizing.pump.catalogue import Pump, id_of
 from sizing.pump.curve import PumpCurve
 from sizing.water import GRAVITY_M_S2
 
@@ -101,11 +101,6 @@ class Row:
 
 
 Progress = Callable[[int], object]
-
-
-def pump_id(maker: str, model: str, variant: str = "") -> str:
-    """The id of a pump: maker, model and variant in plain small letters, such as 'ondrath-k-42'."""
-    return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model} {variant}".lower()).strip("-")
 
 
 def families() -> dict[str, str]:
@@ -212,8 +207,8 @@ def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
     name = " ".join(filter(None, (cells.get(key, "").strip() for key in ("maker", "model", "variant"))))
     if problems:
         return Row(line, name, None, tuple(problems))
-    made = Pump(pump_id(fields["maker"], fields["model"], fields.get("variant", "")), curve=curve[0], **fields)
-    return Row(line, name, made, (), tuple([*_doubts(curve[0]), *_doubts_of_motor(made)]))
+    made = Pump(id_of(fields["maker"], fields["model"], fields.get("variant", "")), curve=curve[0], **fields)
+    return Row(line, name, made, (), (*_doubts(curve[0]), *_doubts_of_motor(made)))
 
 
 def _try(problems: list[str], name: str, action: Any) -> None:

@@ -96,18 +96,21 @@ class PumpCurve:
         check_range("flow", flow_m3s, self.flows_m3s[0], self.flows_m3s[-1], "m³/s")
         return float(self.head_m(flow_m3s))
 
-    def _read(self, values: tuple[float, ...] | None, flow_m3s: float) -> float | None:
-        if values is None or not self.covers(flow_m3s):
-            return None
-        return float(PchipInterpolator(self.flows_m3s, values)(flow_m3s))
+    @cached_property
+    def _power(self) -> PchipInterpolator | None:
+        return None if self.powers_w is None else PchipInterpolator(self.flows_m3s, self.powers_w)
+
+    @cached_property
+    def _npsh(self) -> PchipInterpolator | None:
+        return None if self.npsh_required_m is None else PchipInterpolator(self.flows_m3s, self.npsh_required_m)
 
     def power_at(self, flow_m3s: float) -> float | None:
         """Input power [W] at one flow; None where the maker gives none."""
-        return self._read(self.powers_w, flow_m3s)
+        return None if self._power is None or not self.covers(flow_m3s) else float(self._power(flow_m3s))
 
     def npsh_required_at(self, flow_m3s: float) -> float | None:
         """NPSH required [m] at one flow; None where the maker gives none."""
-        return self._read(self.npsh_required_m, flow_m3s)
+        return None if self._npsh is None or not self.covers(flow_m3s) else float(self._npsh(flow_m3s))
 
     def efficiency_at(self, flow_m3s: float) -> float | None:
         """Water power over input power at one flow, 0 to 1; None where the maker gives no power."""
@@ -121,8 +124,8 @@ class PumpCurve:
         """Flow of best efficiency [m3/s]; without power, of most water power (near it for small pumps)."""
         flows = np.linspace(self.flows_m3s[0], self.flows_m3s[-1], 201)
         useful = flows * self.head_m(flows)
-        if self.powers_w is not None:
-            powers = np.asarray(PchipInterpolator(self.flows_m3s, self.powers_w)(flows))
+        if self._power is not None:
+            powers = np.asarray(self._power(flows))
             useful = np.divide(useful, powers, out=np.zeros_like(useful), where=powers > 0)
         return float(flows[int(np.argmax(useful))])
 

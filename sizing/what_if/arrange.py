@@ -6,8 +6,10 @@ from dataclasses import dataclass
 
 from sizing.cost import annuity_factor
 from sizing.duty import duty, speed_for_flow
-from sizing.match import Wanted
+from sizing.match import Candidate, Wanted, candidate
+from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import Arrangement, PumpCurve, arranged, at_speed
+from sizing.said import Measure, Said, said
 from sizing.what_if.changed import Known, NotYet
 
 _JOULES_PER_KWH = 3.6e6
@@ -23,7 +25,8 @@ class Option:
     """One arrangement. Powers are input powers [W] at the flow needed; costs are of owning for a year.
 
     ``left_share`` is what is left of the needed flow when one pump of those that run has failed, with a standby taking its place.
-    ``speed_ratio`` gives exactly the needed flow; above 1 it cannot.
+    ``speed_ratio`` gives exactly the needed flow; above 1 it cannot. ``turns_share`` is how often the shafts turn in a year at that
+    speed, as a share of what they would at full speed: what bearings and seals wear by. ``note`` says how the pumps work together.
     """
 
     arrangement: Arrangement
@@ -40,6 +43,8 @@ class Option:
     power_speed_w: float | None
     cost_full: float | None
     cost_speed: float | None
+    turns_share: float | None
+    note: Said
 
 
 def options(base: Known) -> tuple[Option, ...]:
@@ -82,10 +87,65 @@ def _option(
     slowed = at_speed(curve, speed) if speed is not None and _SLOWEST <= speed <= 1.0 else None
     full = None if flow is None else curve.power_at(flow)
     at_duty = slowed.power_at(needed) if slowed and slowed.covers(needed) else None
+    turns = None if flow is None or slowed is None or speed is None else speed * flow / needed
+    left = _left(base, one, how, flow, needed)
     return Option(
-        arrangement, count, standby, label, how == now, flow, flow is not None and flow >= needed, _left(base, one, how, flow, needed), speed, full,
+        arrangement, count, standby, label, how == now, flow, flow is not None and flow >= needed, left, speed, full,
         curve.power_at(needed), at_duty, _cost(wanted, price, count + standby, full, flow), _cost(wanted, price, count + standby, at_duty, needed),
+        turns, _note(base, one, how, left),
     )  # fmt: skip
+
+
+def _note(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], left: float) -> Said:
+    """How the pumps of an arrangement work together, by what is left when one of them fails."""
+    arrangement, count, standby = how
+    if count == 1:
+        return said("they take turns by starts; either carries it alone") if standby else said("nothing is left when it fails")
+    share = Measure(left, "ratio")
+    if arrangement == "series":
+        return said("both must run; one alone gives {share}", share=share)
+    spare = "; the third takes the place of one that fails" if standby else ""
+    alone = speed_for_flow(one, base.system, base.demand.needed_m3s)
+    if alone is not None and alone <= 1.0 and count == 2:
+        return said("either carries it alone, at {alone} of full speed: they take turns, or both run slowly" + spare, alone=Measure(alone, "ratio"))
+    return said("duty and assist: the second comes in when one is not enough" + spare)
+
+
+@dataclass(frozen=True)
+class Sibling:
+    """Another impeller or speed of the chosen model; ``now`` for the chosen one itself. Powers [W] are at its own flow."""
+
+    candidate: Candidate
+    now: bool
+
+
+def siblings(base: Known, catalogue: Catalogue) -> tuple[Sibling, ...]:
+    """The chosen pump with every impeller and speed that its maker sells, on this job; nothing where there is but one."""
+    sizing = base.sizing
+    if sizing.chosen is None or sizing.wanted is None:
+        return ()
+    chosen = sizing.chosen.candidate.pump
+    rows = catalogue.siblings(chosen)
+    if len(rows) < 2:
+        return ()
+    found = [candidate(catalogue, base.system, sizing.wanted, base.rules, row) for row in rows]
+    found.sort(key=lambda one: -one.pump.curve.shut_off_head_m)
+    return tuple(Sibling(one, one.pump.pump_id == chosen.pump_id) for one in found)
+
+
+def speed_range(base: Known) -> Said | None:
+    """Whether the chosen pump can be slowed to the speed that the duty asks for; None without a pump or a speed."""
+    chosen = base.sizing.chosen
+    if chosen is None:
+        return None
+    ratio = speed_for_flow(base.pump, base.system, base.demand.needed_m3s)
+    slowest, name = chosen.candidate.pump.slowest_speed, chosen.candidate.pump.name
+    if ratio is None or ratio > 1.0:
+        return None
+    if slowest is None:
+        return said("{name} has one speed by its maker: a drive needs his word first", name=name)
+    words = "; the duty's speed is within that" if ratio >= slowest else "; the duty asks for less, so it must stop and start or be throttled"
+    return said("{name} may be slowed to {slowest} of full speed" + words, name=name, slowest=Measure(slowest, "ratio"))
 
 
 def _left(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], flow: float | None, needed: float) -> float:

@@ -118,7 +118,7 @@ def test_an_import_of_another_shop_is_not_there(as_role, estimator):
 def test_a_workbook_goes_in_like_a_csv_file(estimator, shop):
     content = estimator.get("/catalogue/pumps.xlsx").content
     url = send(estimator, content, "pumps.xlsx").url
-    assert "0 new, 0 changed, 78 as they are" in text_of(estimator.get(url))
+    assert "0 new, 0 changed, 82 as they are" in text_of(estimator.get(url))
 
 
 def test_a_workbook_and_a_csv_file_hold_the_same_pumps():

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, pump_id, read_csv, write_csv
+from sizing.pump.catalogue import id_of
+from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, read_csv, write_csv
 
 HEADER = "maker,model,family,flow_unit,head_unit,flows,heads,powers_w,solids,price"
 GOOD = "Quorl,S-1,sump,gpm,ft,0; 10; 20; 30,20; 18; 14; 6,200; 230; 260; 280,1/2 in,142"
@@ -91,7 +92,7 @@ def test_no_file_breaks_the_reading(text):
 
 
 def test_ids_are_plain():
-    assert pump_id("Ondrath ", "K 42/é (V)") == "ondrath-k-42-v"
+    assert id_of("Ondrath ", "K 42/é (V)") == "ondrath-k-42-v"
 
 
 def test_every_column_is_documented():

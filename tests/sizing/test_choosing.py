@@ -152,6 +152,87 @@ def test_the_arrangement_in_force_is_marked(cellar, catalogue):
     assert now.cost_full == pytest.approx(two.sizing.chosen.candidate.cost_per_year)
 
 
+def test_slowing_a_pump_saves_turns_and_the_notes_say_how_they_work_together(base):
+    found = {(one.arrangement, one.count, one.standby): one for one in arrange.options(base)}
+    alone, two = found["single", 1, 0], found["parallel", 2, 0]
+    assert alone.turns_share == pytest.approx(alone.speed_ratio * alone.flow_m3s / base.demand.needed_m3s)
+    assert alone.note.text("metric") == "nothing is left when it fails"
+    assert "take turns by starts" in found["single", 1, 1].note.text("metric")
+    assert "either carries it alone" in two.note.text("metric")
+    assert "one alone gives" in found["series", 2, 0].note.text("metric")
+
+
+def test_two_that_cannot_alone_are_duty_and_assist(cellar, catalogue):
+    weak = known(size(changed(cellar, ("pump", "quorl-s-50"), ("arrangement", "parallel")), catalogue), SHIPPED)
+    (two,) = [one for one in arrange.options(weak) if (one.arrangement, one.count, one.standby) == ("parallel", 2, 0)]
+    assert two.left_share < 1
+    assert two.note.text("metric").startswith("duty and assist")
+
+
+def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalogue):
+    job = JOBS["bakery-cistern"].model_copy(update={"pump": "harrowick-t-10-impeller-134-mm"})
+    base = known(size(job, catalogue), SHIPPED)
+    found = arrange.siblings(base, catalogue)
+    assert [one.candidate.pump.variant for one in found] == ["impeller 142 mm", "impeller 134 mm", "impeller 126 mm"]
+    assert [one.now for one in found] == [False, True, False]
+    assert found[1].candidate.flow_m3s == pytest.approx(base.sizing.chosen.candidate.flow_m3s, rel=1e-6)
+    assert found[0].candidate.flow_m3s > found[1].candidate.flow_m3s > found[2].candidate.flow_m3s
+    assert arrange.siblings(known(size(JOBS["bookbinders-cellar"], catalogue), SHIPPED), catalogue) == ()
+
+
+@pytest.mark.parametrize(
+    ("name", "pump", "says"),
+    [
+        ("bakery-cistern", "harrowick-t-10-impeller-142-mm", "has one speed by its maker"),
+        ("marine-classroom", "tiddan-wren-45-d-full-speed", "may be slowed to 40"),
+    ],
+)
+def test_whether_a_pump_may_be_slowed_is_its_makers_word(catalogue, name, pump, says):
+    told = arrange.speed_range(known(size(JOBS[name].model_copy(update={"pump": pump}), catalogue), SHIPPED))
+    assert says in told.text("metric")
+
+
+def test_noise_and_stock_part_what_costs_about_the_same(catalogue):
+    plain = next(pump for pump in catalogue.pumps if pump.pump_id == "tiddan-wren-60")
+    twins = [
+        dataclasses.replace(plain, pump_id="a-loud", noise_db=45.0, stock=5.0), dataclasses.replace(plain, pump_id="b-quiet", price=plain.price * 1.02, noise_db=30.0, stock=0.0),
+        dataclasses.replace(plain, pump_id="c-there", noise_db=30.4, stock=1.0), dataclasses.replace(plain, pump_id="d-dear", price=plain.price * 2, noise_db=20.0, stock=9.0),
+        dataclasses.replace(plain, pump_id="e-unheard", noise_db=None, stock=9.0),
+    ]  # fmt: skip
+    order = [one.pump.pump_id for one in size(JOBS["marine-classroom"], Catalogue(twins)).match.fits]
+    assert order == ["c-there", "b-quiet", "a-loud", "e-unheard", "d-dear"]
+    told = [rule for rule, _ in size(JOBS["marine-classroom"], Catalogue(twins)).match.order]
+    assert "CHO-12" in told
+    assert "CHO-12" not in [rule for rule, _ in size(JOBS["bookbinders-cellar"], Catalogue(twins)).match.order]
+
+
+@given(st.floats(0.0, 8.0), st.floats(0.0, 8.0))
+def test_more_height_never_gives_more_flow(low, high):
+    low, high = sorted((low, high))
+    flows = [duty(_CURVE, system(leg(end_elevation_m=lift, length_m=20.0))).point for lift in (low, high)]
+    assert (flows[1].flow_m3s if flows[1] else 0.0) <= (flows[0].flow_m3s if flows[0] else 0.0) * (1 + 1e-9)
+
+
+# --- near misses
+
+
+def test_what_would_close_a_gap_does(catalogue):
+    job = JOBS["marine-classroom"]
+    found = size(job, catalogue)
+    near = next(one for one in found.match.near_misses if one.pump.pump_id == "tiddan-wren-30")
+    said = near.reasons[-1]
+    assert said.text("metric").replace("\u00a0", " ").startswith("would do with PVC-U PN10 40 mm for the return, or an outlet")
+    wider = job.with_leg(job.legs[0].model_copy(update={"nominal": "40 mm"}))
+    assert size(wider, catalogue).match.find("tiddan-wren-30").fits
+    less = found.demand.needed_m3s * (1 - said.values["short"].value_si)
+    assert near.flow_m3s == pytest.approx(less)
+
+
+def test_a_closed_loop_is_not_told_to_lower_its_outlet(catalogue):
+    near = size(JOBS["hydrotherapy-tub"], catalogue).match.near_misses[0]
+    assert "less of losses" in near.reasons[-1].text("metric")
+
+
 # --- pipe by pump
 
 

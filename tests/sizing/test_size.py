@@ -117,7 +117,7 @@ def test_a_flow_of_next_to_nothing_is_told(cellar, catalogue):
 def test_nothing_fits_and_nothing_there(cellar, catalogue):
     steep = size(changed(cellar, ("legs.b.length", "90 m"), ("legs.b.ends_at", "60 m"), ("legs.l1.length", "80 m")), catalogue)
     assert steep.chosen is None
-    assert "No pump of 78 fits" in verdict(steep).main.text("metric")
+    assert "No pump of 82 fits" in verdict(steep).main.text("metric")
     assert "import pumps first" in verdict(size(cellar, EMPTY)).main.text("metric")
 
 
