@@ -30,7 +30,11 @@ MOST_NEAR_MISSES = 6
 
 @dataclass(frozen=True)
 class Wanted:
-    """What the job asks of a pump, besides the system curve."""
+    """What the job asks of a pump, besides the system curve.
+
+    A pump that has so much water to move in a year stops when it is moved; one that goes by the clock
+    (``clock_s_per_year``) runs all that time, however much it moves.
+    """
 
     flow_m3s: float
     requirements: tuple[Requirement, ...] = ()
@@ -39,6 +43,17 @@ class Wanted:
     life_years: float = 1.0
     discount_rate: float = 0.0
     quiet: bool = False  # people live beside it: noise counts
+    clock_s_per_year: float | None = None
+
+    def runs_s_per_year(self, flow_m3s: Array) -> Array:
+        """How long a pump of that flow runs in a year [s]."""
+        if self.clock_s_per_year is not None:
+            return np.full_like(flow_m3s, self.clock_s_per_year)
+        return self.volume_per_year_m3 / flow_m3s
+
+    def energy_cost_per_year(self, power_w: float, flow_m3s: float) -> float:
+        """What the electricity of a year costs at one flow and input power."""
+        return power_w * float(self.runs_s_per_year(np.array(flow_m3s))) / _JOULES_PER_KWH * self.energy_price_per_kwh
 
 
 @dataclass(frozen=True)
@@ -236,7 +251,7 @@ def _loudness(sweep: _Sweep, rows: Indices) -> Array:
 def costs_per_year(catalogue: Catalogue, rows: NDArray[np.intp], flow_m3s: Array, wanted: Wanted) -> Array:
     """Price spread over its life (discounted) plus energy for the year's water, some pumps each at its own flow; NaN where unknown."""
     power = catalogue.power_at(rows, flow_m3s)
-    energy = power * (wanted.volume_per_year_m3 / flow_m3s) / _JOULES_PER_KWH * wanted.energy_price_per_kwh
+    energy = power * wanted.runs_s_per_year(flow_m3s) / _JOULES_PER_KWH * wanted.energy_price_per_kwh
     return np.asarray(catalogue.column("price")[rows] / annuity_factor(wanted.life_years, wanted.discount_rate) + energy)
 
 

@@ -101,6 +101,7 @@ class Aquarium(Kind):
     ways = WAYS
     hint = MissingFact("answers.tank_volume", "the display's volume, or a stated flow", "flow")
     quiet = True
+    by_the_clock = True
     default_legs = (leg("a", "return", "32 mm", ("ball_valve_full", 1), ("union", 1), ("elbow_90_glued", 3), ("exit", 1)),)
     cautions = (
         "Electricity over salt water: a drip loop on every cable, earth-fault protection, and the plug pulled before a hand goes in.",

@@ -160,6 +160,7 @@ class Kind(ABC):
     margin_source: ClassVar[str] = "the only margin in the whole sizing"
     default_legs: ClassVar[tuple[LegEntry, ...]]
     closed_loop: ClassVar[bool] = False
+    by_the_clock: ClassVar[bool] = False  # it runs its hours whatever it moves, instead of stopping when the water is moved
     quiet: ClassVar[bool] = False  # people sit or sleep beside it, so that its noise counts when pumps are ordered
     scour_rule: ClassVar[str] = "VEL-07"  # the slowest speed at which what it carries stays in motion
     cautions: ClassVar[tuple[str, ...]]
@@ -198,8 +199,11 @@ class Kind(ABC):
             AtLeast("hottest_c", facts.si("water_temperature"), "temperature", "not for water so hot", "for water to {has}; this is {wanted}"),
             Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08")),
         )
-        volume = demand.needed_m3s * facts.si("hours_per_year")
-        return Wanted(demand.needed_m3s, requirements, volume, facts.si("energy_price"), rules.value("CHO-07"), rules.value("CHO-10"), self.quiet)
+        runs_s = facts.si("hours_per_year")
+        return Wanted(
+            demand.needed_m3s, requirements, demand.needed_m3s * runs_s, facts.si("energy_price"), rules.value("CHO-07"), rules.value("CHO-10"), self.quiet,
+            runs_s if self.by_the_clock else None,
+        )  # fmt: skip
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         """What passes through the pipe in a mean day [m3], where standing time matters; None when it is not known."""

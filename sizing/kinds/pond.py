@@ -116,6 +116,7 @@ class Pond(Kind):
     ways = WAYS
     hint = MissingFact("answers.weir_width", "the width of the weir, the pond's volume, jets, or a stated flow", "flow")
     quiet = True
+    by_the_clock = True
     default_legs = (leg("a", "tubing", "40 mm", ("elbow_90_std_threaded", 1), ("elbow_45_std", 2), ("exit", 1), series="pond_tubing_metric"),)
     cautions = (
         "Electricity in water where people wade kills: unplug everything in the pond before a hand goes in; earth-fault protection; a licensed electrician.",

@@ -69,6 +69,7 @@ class Spa(Kind):
     purpose = "Jets of a hot tub or hydrotherapy pool, in a closed loop."
     datum = "nothing: in a closed loop levels do not count"
     quiet = True
+    by_the_clock = True
     closed_loop = True
     questions = QUESTIONS
     lists = (JETS,)

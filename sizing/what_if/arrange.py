@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from sizing.cost import annuity_factor
 from sizing.duty import duty, speed_for_flow
 from sizing.match import Candidate, Wanted, candidate
@@ -12,7 +14,6 @@ from sizing.pump.curve import Arrangement, PumpCurve, arranged, at_speed
 from sizing.said import Measure, Said, said
 from sizing.what_if.changed import Known, NotYet
 
-_JOULES_PER_KWH = 3.6e6
 _SLOWEST = 0.3  # of full speed: slower, neither motors nor the affinity laws can be trusted
 OPTIONS: tuple[tuple[Arrangement, int, int, str], ...] = (
     ("single", 1, 0, "one alone"), ("single", 1, 1, "one, and one standing by"), ("parallel", 2, 0, "two in parallel"),
@@ -87,13 +88,19 @@ def _option(
     slowed = at_speed(curve, speed) if speed is not None and _SLOWEST <= speed <= 1.0 else None
     full = None if flow is None else curve.power_at(flow)
     at_duty = slowed.power_at(needed) if slowed and slowed.covers(needed) else None
-    turns = None if flow is None or slowed is None or speed is None else speed * flow / needed
+    turns = None if flow is None or slowed is None or speed is None else _turns(wanted, speed, flow)
     left = _left(base, one, how, flow, needed)
     return Option(
         arrangement, count, standby, label, how == now, flow, flow is not None and flow >= needed, left, speed, full,
         curve.power_at(needed), at_duty, _cost(wanted, price, count + standby, full, flow), _cost(wanted, price, count + standby, at_duty, needed),
         turns, _note(base, one, how, left),
     )  # fmt: skip
+
+
+def _turns(wanted: Wanted, speed: float, full_flow_m3s: float) -> float:
+    """Turns of the shaft in a year at a speed that gives just the flow needed, over those at full speed."""
+    slow, full = wanted.runs_s_per_year(np.array([wanted.flow_m3s, full_flow_m3s])) if wanted.volume_per_year_m3 or wanted.clock_s_per_year else (1.0, 1.0)
+    return speed * float(slow / full)
 
 
 def _note(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], left: float) -> Said:
@@ -162,5 +169,4 @@ def _cost(wanted: Wanted, price: float | None, bought: int, power_w: float | Non
     """Cost of owning for a year at the year's volume; None where price or power are not known. A drive's own price is not in it."""
     if price is None or power_w is None or not flow_m3s:
         return None
-    energy = power_w * wanted.volume_per_year_m3 / flow_m3s / _JOULES_PER_KWH * wanted.energy_price_per_kwh
-    return price * bought / annuity_factor(wanted.life_years, wanted.discount_rate) + energy
+    return price * bought / annuity_factor(wanted.life_years, wanted.discount_rate) + wanted.energy_cost_per_year(power_w, flow_m3s)

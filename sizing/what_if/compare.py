@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from sizing.cost import BreakEven, Cost, break_even, cost
 from sizing.match import Candidate, Wanted, candidate
 from sizing.pump.catalogue import Catalogue
@@ -61,16 +63,21 @@ def compare(base: Known, catalogue: Catalogue, pump_ids: Sequence[str]) -> tuple
     for one, owned in zip(found, costs, strict=True):
         pays = None if one is found[0] else _pays_back(found[0], costs[0], one, owned, wanted.discount_rate)
         noise = "" if one.pump.noise_db is None else noise_in_words(one.pump.noise_db)
-        per_m3 = owned.equivalent_annual_cost_cur / wanted.volume_per_year_m3 if owned and wanted.volume_per_year_m3 else None
+        per_m3 = owned.equivalent_annual_cost_cur / moved if owned and (moved := _moved_m3(one, wanted)) else None
         made.append(Compared(one, owned, per_m3, noise, pays))
     return tuple(made)
+
+
+def _moved_m3(one: Candidate, wanted: Wanted) -> float:
+    """What the pump moves in a year."""
+    return one.flow_m3s * float(wanted.runs_s_per_year(np.array(one.flow_m3s)))
 
 
 def _cost(one: Candidate, wanted: Wanted) -> Cost | None:
     """Cost of owning at the pump's own flow: it runs for as long as the year's volume takes it."""
     if one.pump.price is None or one.power_w is None or one.status != "operates":
         return None
-    hours = wanted.volume_per_year_m3 / one.flow_m3s / _SECONDS_PER_HOUR
+    hours = float(wanted.runs_s_per_year(np.array(one.flow_m3s))) / _SECONDS_PER_HOUR
     return cost(
         capital_cost_cur=one.pump.price, energy_price_cur_per_kwh=wanted.energy_price_per_kwh, hours_per_year=min(hours, _HOURS_PER_YEAR),
         input_power_w=one.power_w, life_years=wanted.life_years, discount_rate=wanted.discount_rate,

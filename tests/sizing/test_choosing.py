@@ -155,11 +155,26 @@ def test_the_arrangement_in_force_is_marked(cellar, catalogue):
 def test_slowing_a_pump_saves_turns_and_the_notes_say_how_they_work_together(base):
     found = {(one.arrangement, one.count, one.standby): one for one in arrange.options(base)}
     alone, two = found["single", 1, 0], found["parallel", 2, 0]
-    assert alone.turns_share == pytest.approx(alone.speed_ratio * alone.flow_m3s / base.demand.needed_m3s)
+    assert alone.turns_share == pytest.approx(alone.speed_ratio * alone.flow_m3s / base.demand.needed_m3s)  # slower, but for longer
     assert alone.note.text("metric") == "nothing is left when it fails"
     assert "take turns by starts" in found["single", 1, 1].note.text("metric")
     assert "either carries it alone" in two.note.text("metric")
     assert "one alone gives" in found["series", 2, 0].note.text("metric")
+
+
+def test_a_pump_that_goes_by_the_clock_costs_its_hours_and_turns_less_when_slowed(catalogue):
+    tank = known(size(JOBS["marine-classroom"], catalogue), SHIPPED)
+    chosen, wanted = tank.sizing.chosen.candidate, tank.sizing.wanted
+    hours = wanted.clock_s_per_year / 3600
+    assert hours == pytest.approx(8760, rel=0.01)
+    energy = chosen.power_w * hours / 1000 * wanted.energy_price_per_kwh
+    assert chosen.cost_per_year == pytest.approx(energy + chosen.pump.price / annuity_factor(wanted.life_years, wanted.discount_rate))
+    alone = arrange.options(tank)[0]
+    assert alone.turns_share == pytest.approx(alone.speed_ratio)
+    assert alone.cost_speed < alone.cost_full
+    compared = compare.compare(tank, catalogue, [chosen.pump.pump_id, "tiddan-wren-45-d-full-speed"])[0]
+    assert compared.cost.energy_cost_cur_per_year == pytest.approx(energy)
+    assert compared.per_m3 == pytest.approx(chosen.cost_per_year / (chosen.flow_m3s * wanted.clock_s_per_year))
 
 
 def test_two_that_cannot_alone_are_duty_and_assist(cellar, catalogue):
