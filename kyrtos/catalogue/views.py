@@ -11,7 +11,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from kyrtos.catalogue import imports, services
+from kyrtos.catalogue import imports, pump_form, services
 from kyrtos.catalogue.facts import facts
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
@@ -63,6 +63,7 @@ def _line(row: PumpRow, system: System) -> dict[str, str]:
         "solids": units.show(row.solids_m, "size", system) if row.solids_m is not None else "",
         "supply": f"{row.voltage_v:g} V, {row.phases}-phase" if row.voltage_v and row.phases else "",
         "aside": row.aside, "gone": "no longer made" if row.discontinued else "",
+        "stock": f"{row.stock:g}" if row.stock is not None else "",
         "price": units.number_text(row.price, 0) if row.price is not None else "",
     }  # fmt: skip
 
@@ -84,8 +85,9 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
          "" if curve.powers_w is None else units.show(curve.powers_w[i], "power", system, with_unit=False), _percent(curve.efficiency_at(q)))
         for i, (q, h) in enumerate(zip(curve.flows_m3s, curve.heads_m, strict=True))
     ]  # fmt: skip
+    siblings = PumpRow.objects.filter(shop=request.membership.shop, maker=found.maker, model=found.model).exclude(pump_id=pump_id)
     context = {
-        "pump": found, "family": families().get(found.family, found.family), "chart": curve_chart(found, system), "table": table,
+        "siblings": [(row.pump_id, row.variant or str(row)) for row in siblings], "pump": found, "family": families().get(found.family, found.family), "chart": curve_chart(found, system), "table": table,
         "flow_unit": units.SHOWN["flow"][system].unit, "head_unit": units.SHOWN["length"][system].unit,
         "aside": PumpRow.objects.get(shop=request.membership.shop, pump_id=pump_id).aside,
         "best": units.show(curve.best_flow_m3s, "flow", system), "facts": facts(found, system, request.membership.shop.currency),
@@ -95,6 +97,38 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
 
 def _percent(efficiency: float | None) -> str:
     return "" if efficiency is None else units.show(efficiency, "ratio", "metric")
+
+
+@may("change catalogue")
+def new_pump(request: ShopRequest) -> HttpResponse:
+    """A pump typed in, from nothing or like another."""
+    if request.method == "POST":
+        return _saved(request, None)
+    like = request.GET.get("like", "")
+    return _pump_form(request, pump_form.of(_pump(request, like), fixed=False) if like else pump_form.blank(), None)
+
+
+@may("change catalogue")
+def edit_pump(request: ShopRequest, pump_id: str) -> HttpResponse:
+    """A pump changed, or taken out."""
+    found = _pump(request, pump_id)
+    if request.method == "POST" and request.POST.get("do") == "take out":
+        pump_form.take_out(request.membership.shop, pump_id)
+        return redirect("catalogue")
+    return _saved(request, found) if request.method == "POST" else _pump_form(request, pump_form.of(found, fixed=True), found)
+
+
+def _saved(request: ShopRequest, before: Pump | None) -> HttpResponse:
+    shop = request.membership.shop
+    form = pump_form.read(request.POST.dict(), shop, before)
+    if form.pump is None or (form.doubts and "sure" not in request.POST):
+        return _pump_form(request, form, before, status=422)
+    return redirect("pump", pump_id=pump_form.save(shop, form).pump_id)
+
+
+def _pump_form(request: ShopRequest, form: pump_form.PumpForm, before: Pump | None, status: int = 200) -> HttpResponse:
+    context = {"form": form, "before": before, "families": families().items()}
+    return render(request, "catalogue/pump_form.html", context, status=status)
 
 
 @may("change catalogue")

@@ -191,31 +191,38 @@ def _numbered(header: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]], 
 
 def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
     """Read one row of cells by column name; never raises, every problem is told."""
-    problems: list[str] = []
+    name = " ".join(filter(None, (cells.get(key, "").strip() for key in ("maker", "model", "variant"))))
+    made, problems = read_cells(cells)
+    if made is None:
+        return Row(line, name, None, tuple(text if column in text else f"{column}: {text}" for column, text in problems.items()))
+    return Row(line, name, made, (), (*_doubts(made.curve), *_doubts_of_motor(made)))
+
+
+def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
+    """The pump of a row's cells, or what is wrong by column name ('curve' where its lists do not go together)."""
+    problems: dict[str, str] = {}
     fields: dict[str, Any] = {}
     for column in COLUMNS:
         text = cells.get(column.name, "").strip()
         if column.required and not text:
-            problems.append(f"{column.name} is empty")
+            problems[column.name] = f"{column.name} is empty"
         elif column.field and text:
             _try(problems, column.name, lambda column=column, text=text: fields.__setitem__(column.field, _cell(column, text)))
     if fields.get("family") and fields["family"] not in families():
-        problems.append(f"family '{fields['family']}' is not one of {', '.join(families())}")
+        problems["family"] = f"family '{fields['family']}' is not one of {', '.join(families())}"
     curve: list[PumpCurve] = []
     if not problems:
         _try(problems, "curve", lambda: curve.append(_curve(cells)))
-    name = " ".join(filter(None, (cells.get(key, "").strip() for key in ("maker", "model", "variant"))))
     if problems:
-        return Row(line, name, None, tuple(problems))
-    made = Pump(id_of(fields["maker"], fields["model"], fields.get("variant", "")), curve=curve[0], **fields)
-    return Row(line, name, made, (), (*_doubts(curve[0]), *_doubts_of_motor(made)))
+        return None, problems
+    return Pump(id_of(fields["maker"], fields["model"], fields.get("variant", "")), curve=curve[0], **fields), {}
 
 
-def _try(problems: list[str], name: str, action: Any) -> None:
+def _try(problems: dict[str, str], name: str, action: Callable[[], object]) -> None:
     try:
         action()
     except (SizingError, ValueError) as problem:
-        problems.append(f"{name}: {problem}")
+        problems[name] = str(problem)
 
 
 def _cell(column: Column, text: str) -> Any:
@@ -311,7 +318,7 @@ def write_csv(pumps: Iterable[Pump]) -> str:
     writer = csv.DictWriter(stream, [column.name for column in COLUMNS], lineterminator="\n")
     writer.writeheader()
     for pump in pumps:
-        writer.writerow(_cells(pump))
+        writer.writerow(cells_of(pump))
     return stream.getvalue()
 
 
@@ -321,7 +328,7 @@ def write_xlsx(pumps: Iterable[Pump]) -> bytes:
     page = book.create_sheet("pumps")
     page.append([column.name for column in COLUMNS])
     for pump in pumps:
-        cells = _cells(pump)
+        cells = cells_of(pump)
         page.append([_harmless(cells.get(column.name, "")) for column in COLUMNS])
     stream = io.BytesIO()
     book.save(stream)
@@ -333,7 +340,8 @@ def _harmless(text: str) -> str:
     return f" {text}" if text[:1] in ("=", "+", "@") else text
 
 
-def _cells(pump: Pump) -> dict[str, str]:
+def cells_of(pump: Pump) -> dict[str, str]:
+    """A pump as the cells of a row, by column name."""
     per_hour, curve = units.unit("m³/h", "flow"), pump.curve
     cells = {column.name: _written(column, getattr(pump, column.field)) for column in COLUMNS if column.field}
     cells |= {"flow_unit": "m3/h", "head_unit": "m"}
