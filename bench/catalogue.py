@@ -8,7 +8,15 @@ from collections.abc import Callable
 from pathlib import Path
 
 PUMPS = 100_000
-PAGES = ("/catalogue/", "/catalogue/?page=900", "/catalogue/?q=ondrath+99", "/catalogue/?q=g+4242", "/catalogue/?q=zzzz", "/catalogue/?family=sump&q=123", "/catalogue/p050000/")
+PAGES = (
+    "/catalogue/",
+    "/catalogue/?page=900",
+    "/catalogue/?q=ondrath+99",
+    "/catalogue/?q=g+4242",
+    "/catalogue/?q=zzzz",
+    "/catalogue/?family=sump&q=123",
+    "/catalogue/p050000/",
+)
 
 
 def main() -> None:
@@ -50,7 +58,9 @@ def main() -> None:
         opened()
 
     filled = statistics.median(_timed(fetched) for _ in range(5))
-    print(f"{PUMPS} pumps: stored in {stored:.0f} s, published in {published:.1f} s; cold fill of a worker {filled * 1e3:.0f} ms, {mapped * 1e3:.0f} ms once the machine has the file")
+    print(
+        f"{PUMPS} pumps: stored in {stored:.0f} s, published in {published:.1f} s; cold fill of a worker {filled * 1e3:.0f} ms, {mapped * 1e3:.0f} ms once the machine has the file"
+    )
     client = Client()
     client.force_login(User.objects.get(username="wenna"))
     for address in PAGES:

@@ -162,6 +162,7 @@ def compare_view(base: Known, catalogue: Catalogue, pump_ids: Sequence[str], cur
         ("Owning it a year", [_money(one.cost.equivalent_annual_cost_cur, currency) if one.cost else "" for one in found]),
         ("Worth now, over its life", [_money(one.cost.present_value_cur, currency) if one.cost else "" for one in found]),
         ("For each m³", [f"{currency} {units.number_text(one.per_m3, 3)}" if one.per_m3 is not None else "" for one in found]),
+        ("Slowed to just the flow needed", [_slowed(one.slowed, system, currency) for one in found]),
         ("Noise is like", [one.noise for one in found]),
         ("The dearer pays back", ["" if one is found[0] else _pays(one, found[0]) for one in found]),
     ]
@@ -171,6 +172,14 @@ def compare_view(base: Known, catalogue: Catalogue, pump_ids: Sequence[str], cur
     shown = [(one.candidate.pump, one.candidate.flow_m3s if one.candidate.status == "operates" else None) for one in found]
     chart = compare_chart(shown, base.system, base.demand.needed_m3s, system)
     return CompareView(tuple(zip((one.candidate.pump.name for one in found), DASHES, strict=False)), chart, differ, len(rows) - len(differ))
+
+
+def _slowed(slowed: compare.Slowed | None, system: System, currency: str) -> str:
+    """What a pump takes and costs at the speed for the duty; one of a single speed has none."""
+    if slowed is None:
+        return "one speed"
+    cost = f", {_money(slowed.cost_per_year, currency)} a year" if slowed.cost_per_year is not None else ""
+    return f"{units.show(slowed.power_w, 'power', system)} at {units.show(slowed.speed_ratio, 'ratio', system)}{cost}"
 
 
 def _pays(one: compare.Compared, first: compare.Compared) -> str:

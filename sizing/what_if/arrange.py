@@ -99,7 +99,9 @@ def _option(
 
 def _turns(wanted: Wanted, speed: float, full_flow_m3s: float) -> float:
     """Turns of the shaft in a year at a speed that gives just the flow needed, over those at full speed."""
-    slow, full = wanted.runs_s_per_year(np.array([wanted.flow_m3s, full_flow_m3s])) if wanted.volume_per_year_m3 or wanted.clock_s_per_year else (1.0, 1.0)
+    slow, full = (
+        wanted.runs_s_per_year(np.array([wanted.flow_m3s, full_flow_m3s])) if wanted.volume_per_year_m3 or wanted.clock_s_per_year else (1.0, 1.0)
+    )
     return speed * float(slow / full)
 
 

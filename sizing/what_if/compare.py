@@ -7,9 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from sizing.cost import BreakEven, Cost, break_even, cost
+from sizing.cost import BreakEven, Cost, annuity_factor, break_even, cost
+from sizing.duty import speed_for_flow
 from sizing.match import Candidate, Wanted, candidate
 from sizing.pump.catalogue import Catalogue
+from sizing.pump.curve import at_speed
 from sizing.what_if.changed import Known, NotYet
 
 MOST = 4
@@ -32,8 +34,19 @@ def noise_in_words(decibels: float) -> str:
 
 
 @dataclass(frozen=True)
+class Slowed:
+    """A pump that its maker lets be slowed, at the speed that gives just the flow needed; its cost of owning for a year there."""
+
+    speed_ratio: float
+    power_w: float
+    cost_per_year: float | None
+
+
+@dataclass(frozen=True)
 class Compared:
     """One pump of a comparison; ``cost`` is None where price or power are not known, ``per_m3`` goes with it.
+
+    ``slowed`` is None for a pump of one speed, and where the speed for the duty lies outside its maker's range.
 
     ``pays_back`` is against the first pump: when the dearer of the two has paid for itself; None for the first.
     """
@@ -43,6 +56,7 @@ class Compared:
     per_m3: float | None
     noise: str
     pays_back: BreakEven | None
+    slowed: Slowed | None
 
 
 def compare(base: Known, catalogue: Catalogue, pump_ids: Sequence[str]) -> tuple[Compared, ...]:
@@ -64,8 +78,25 @@ def compare(base: Known, catalogue: Catalogue, pump_ids: Sequence[str]) -> tuple
         pays = None if one is found[0] else _pays_back(found[0], costs[0], one, owned, wanted.discount_rate)
         noise = "" if one.pump.noise_db is None else noise_in_words(one.pump.noise_db)
         per_m3 = owned.equivalent_annual_cost_cur / moved if owned and (moved := _moved_m3(one, wanted)) else None
-        made.append(Compared(one, owned, per_m3, noise, pays))
+        made.append(Compared(one, owned, per_m3, noise, pays, _slowed(base, one, wanted)))
     return tuple(made)
+
+
+def _slowed(base: Known, one: Candidate, wanted: Wanted) -> Slowed | None:
+    slowest = one.pump.slowest_speed
+    ratio = None if slowest is None else speed_for_flow(one.pump.curve, base.system, wanted.flow_m3s)
+    if slowest is None or ratio is None or not slowest <= ratio <= 1.0:
+        return None
+    power = at_speed(one.pump.curve, ratio).power_at(wanted.flow_m3s)
+    if power is None:
+        return None
+    price = one.pump.price
+    owned = (
+        None
+        if price is None
+        else price / annuity_factor(wanted.life_years, wanted.discount_rate) + wanted.energy_cost_per_year(power, wanted.flow_m3s)
+    )
+    return Slowed(ratio, power, owned)
 
 
 def _moved_m3(one: Candidate, wanted: Wanted) -> float:

@@ -8,8 +8,10 @@ from pathlib import Path
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 
+from kyrtos import background
 from tests.browser.conftest import open_cellar, sign_in
 from tests.browser.test_run import plain, saved
+from tests.kyrtos.test_background import large_file
 
 pytestmark = pytest.mark.browser
 
@@ -89,3 +91,18 @@ def test_an_import_is_looked_at_taken_and_undone(page):
     page.wait_for_selector("text=as it was before")
     page.goto("/catalogue/?q=Ondrath+6")
     assert "Ondrath K 6" not in page.inner_text("main")
+
+
+def test_a_large_import_shows_its_progress_and_then_what_it_would_do(page):
+    sign_in(page)
+    background.do_held()
+    page.goto("/catalogue/import/")
+    page.set_input_files("#file", {"name": "large.csv", "mimeType": "text/csv", "buffer": large_file()})
+    page.click("button:has-text('Look at it')")
+    page.wait_for_selector("text=Reading the file")
+    background.do_held()  # what the worker does meanwhile
+    page.wait_for_selector("text=1200 new, 0 changed")  # by itself
+    page.click("button:has-text('Take it in')")
+    page.wait_for_selector("text=Taking it in")
+    background.do_held()
+    page.wait_for_selector("text=1200 added")

@@ -8,7 +8,17 @@ from sizing.pump.catalogue_file import COLUMNS
 from tests.kyrtos.test_imports import text_of
 
 POINTS = "0 12 300\n2 11.2 360\n4;9.4;420\n6\t6.1\t470\n8 1.9 500"
-TYPED = {"maker": "Ondrath", "model": "K 12", "family": "sump", "flow_unit": "m3/h", "head_unit": "m", "points": POINTS, "price": "281", "solids": "3/8 in", "voltage": "230"}
+TYPED = {
+    "maker": "Ondrath",
+    "model": "K 12",
+    "family": "sump",
+    "flow_unit": "m3/h",
+    "head_unit": "m",
+    "points": POINTS,
+    "price": "281",
+    "solids": "3/8 in",
+    "voltage": "230",
+}
 K11 = "/catalogue/ondrath-k-11/"
 
 
@@ -82,7 +92,9 @@ def test_a_doubtful_curve_is_saved_only_when_somebody_is_sure(estimator, shop):
 
 
 def test_a_pump_taken_out_is_told_on_the_job_that_chose_it(estimator, shop, job):
-    estimator.post(f"/jobs/{job.pk}/change/", {"path": "pump", "value": "ondrath-k-11", "revision": job.head, "page": "p"}, headers={"HX-Request": "true"})
+    estimator.post(
+        f"/jobs/{job.pk}/change/", {"path": "pump", "value": "ondrath-k-11", "revision": job.head, "page": "p"}, headers={"HX-Request": "true"}
+    )
     estimator.post(f"{K11}edit/", {"do": "take out"})
     assert pump(shop, "ondrath-k-11") is None
     assert "not in the catalogue any more" in text_of(estimator.get(f"/jobs/{job.pk}/"))

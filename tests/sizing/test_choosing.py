@@ -309,6 +309,16 @@ def test_the_dearer_pays_back_by_what_it_saves(base, catalogue):
     assert back.simple_years == pytest.approx(second.pays_back.simple_years)
 
 
+def test_a_pump_that_may_be_slowed_is_compared_at_the_speed_for_the_duty(catalogue):
+    tank = known(size(JOBS["marine-classroom"], catalogue), SHIPPED)
+    one_speed, adjustable = compare.compare(tank, catalogue, ["quorl-tarn-900", "tiddan-wren-45-d-full-speed"])
+    assert one_speed.slowed is None
+    slow = at_speed(adjustable.candidate.pump.curve, adjustable.slowed.speed_ratio)
+    assert duty(slow, tank.system).point.flow_m3s == pytest.approx(tank.demand.needed_m3s)
+    assert adjustable.slowed.power_w == pytest.approx(slow.power_at(tank.demand.needed_m3s))
+    assert adjustable.slowed.cost_per_year < adjustable.candidate.cost_per_year
+
+
 def test_one_pump_alone_is_no_comparison(base, catalogue):
     with pytest.raises(NotYet):
         compare.compare(base, catalogue, ["ondrath-k-11", "ondrath-k-11"])
