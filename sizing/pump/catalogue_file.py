@@ -8,6 +8,7 @@ import re
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from openpyxl import Workbook, load_workbook
@@ -207,7 +208,7 @@ def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
         if column.required and not text:
             problems[column.name] = f"{column.name} is empty"
         elif column.field and text:
-            _try(problems, column.name, lambda column=column, text=text: fields.__setitem__(column.field, _cell(column, text)))
+            _try(problems, column.name, partial(_fill_in, fields, column, text))
     if fields.get("family") and fields["family"] not in families():
         problems["family"] = f"family '{fields['family']}' is not one of {', '.join(families())}"
     curve: list[PumpCurve] = []
@@ -216,6 +217,10 @@ def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
     if problems:
         return None, problems
     return Pump(id_of(fields["maker"], fields["model"], fields.get("variant", "")), curve=curve[0], **fields), {}
+
+
+def _fill_in(fields: dict[str, Any], column: Column, text: str) -> None:
+    fields[column.field] = _cell(column, text)
 
 
 def _try(problems: dict[str, str], name: str, action: Callable[[], object]) -> None:
