@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import models
 
 from kyrtos.shop.models import Shop
+from sizing.kinds import kinds
 
 
 class State(models.TextChoices):
@@ -41,6 +42,11 @@ class Job(models.Model):
 
     def __str__(self) -> str:
         return self.title or "untitled job"
+
+    @property
+    def kind_label(self) -> str:
+        """What to call its kind."""
+        return kinds()[self.kind].label if self.kind in kinds() else self.kind
 
 
 class Revision(models.Model):

@@ -9,6 +9,7 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.jobs import services as jobs
 from kyrtos.jobs.models import Job, State
 from kyrtos.paper.models import Paper
@@ -56,7 +57,11 @@ def freeze(job: Job) -> Frozen:
         raise CannotIssue(f"Something is wrong first: {sizing.problems[0]}.")
     if sizing.missing or sizing.chosen is None or sizing.chosen.duty.point is None:
         raise CannotIssue("Facts are still missing, or no pump that runs is chosen. Fill them in first.")
-    pump = sizing.chosen.candidate.pump
+    catalogue = catalogue_of(job.shop)
+    row = catalogue.find(sizing.chosen.candidate.pump.pump_id)
+    if row is None:
+        raise CannotIssue("The pump was taken out of the catalogue this moment. Look at the worksheet again.")
+    pump = catalogue.pumps[row]  # one of it: how many stand together is in the document
     return Frozen(content.model_copy(update={"pump": pump.pump_id}), pump, rules_of(job.shop))
 
 

@@ -3,6 +3,7 @@ import io
 import pytest
 from pypdf import PdfReader
 
+from kyrtos.catalogue import publishing
 from kyrtos.jobs import services as jobs
 from kyrtos.paper.models import Paper
 from kyrtos.paper.services import CannotIssue, issue, print_paper, thaw
@@ -32,13 +33,24 @@ def test_a_paper_prints_the_same_after_the_catalogue_and_the_rules_changed(estim
     paper = issue(job=job, user=wenna)
     before = bytes(paper.pdf)
     shop.pumps.filter(pump_id="ondrath-k-11").update(heads_m=[2.0] * 9, price=1.0)
+    publishing.changed(shop)
     shop.house_rules.create(rule_id="HI-01", value_si=0.5, reason="test")
-    shop.catalogue_revision += 1
-    shop.save()
     change(estimator, job, "answers.rise", "150 mm")
     again = print_paper(job, thaw(Paper.objects.get(pk=paper.pk)), number=1, issued=paper.issued, issued_by=str(wenna))
     assert words(again).replace("revision 2", "revision 1") == words(before).replace("revision 2", "revision 1")
     assert estimator.get(f"/jobs/{job.pk}/paper/1/").content == before
+
+
+def test_the_paper_of_two_pumps_together_is_reckoned_with_two(estimator, job, wenna):
+    change(estimator, job, "arrangement", "parallel")
+    job.refresh_from_db()
+    change(estimator, job, "standby", "1")
+    job.refresh_from_db()
+    sheet = jobs.size_document(job.shop, jobs.current(job)).chosen.candidate
+    again = thaw(issue(job=job, user=wenna)).sizing().chosen.candidate
+    assert sheet.pump.together == 2
+    assert (again.pump.name, again.flow_m3s) == (sheet.pump.name, pytest.approx(sheet.flow_m3s))
+    assert again.pump.price == pytest.approx(sheet.pump.price)
 
 
 def test_a_job_counts_as_issued_until_it_is_changed(estimator, job):
