@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass, fields
 from typing import Any
@@ -15,9 +17,9 @@ from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.catalogue.publishing import PLAIN, to_pump
 from kyrtos.shop.models import Shop, User
 from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row
+from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, harmless
 
-_MOST_LISTED = 200
+_MOST_KEPT, MOST_LISTED = 5000, 200  # rows of a report that are kept for its file, and shown on its page
 _STATES = ("refused", "doubtful", "changed", "new", "same")  # the first are worth a look first
 _SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000  # bytes: some five hundred rows, read in a few tenths of a second
 _AT_ONCE = 1000  # rows taken or given back within a request
@@ -46,14 +48,24 @@ class Preview:
     unlisted: int
 
     @property
+    def shown(self) -> tuple[Line, ...]:
+        """The rows that its page has room for."""
+        return self.lines[:MOST_LISTED]
+
+    @property
+    def more(self) -> int:
+        """How many rows its page does not show."""
+        return len(self.lines) - len(self.shown) + self.unlisted
+
+    @property
     def refused(self) -> int:
         """Rows that cannot go in."""
-        return self.counts["refused"]
+        return self.counts.get("refused", 0)
 
     @property
     def doubtful(self) -> int:
         """Rows that are kept aside."""
-        return self.counts["doubtful"]
+        return self.counts.get("doubtful", 0)
 
 
 def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
@@ -112,12 +124,21 @@ def preview(found: Import) -> Preview:
     return Preview(lines, found.report["counts"], found.report["unlisted"])
 
 
+def report_csv(found: Import) -> str:
+    """What was said of every row, as a file."""
+    stream = io.StringIO(newline="")
+    writer = csv.writer(stream, lineterminator="\n")
+    writer.writerow(("line", "pump", "what", "why"))
+    writer.writerows((line.line, harmless(line.name), line.state, "; ".join(line.said)) for line in preview(found).lines)
+    return stream.getvalue()
+
+
 def _preview(shop: Shop, rows: Sequence[Row]) -> Preview:
     known = {pump.pump_id: pump for pump in _there(shop, [row.pump.pump_id for row in rows if row.pump])}
     lines = [_line(row, known.get(row.pump.pump_id) if row.pump else None) for row in rows]
     counts = {state: sum(line.state == state for line in lines) for state in _STATES}
     lines.sort(key=lambda line: (_STATES.index(line.state), line.line))
-    return Preview(tuple(lines[:_MOST_LISTED]), counts, max(len(lines) - _MOST_LISTED, 0))
+    return Preview(tuple(lines[:_MOST_KEPT]), counts, max(len(lines) - _MOST_KEPT, 0))
 
 
 def _there(shop: Shop, ids: list[str]) -> Iterator[Pump]:

@@ -6,6 +6,7 @@ urlpatterns = [
     path("", views.catalogue, name="catalogue"),
     path("import/", views.import_pumps, name="import-pumps"),
     path("import/<int:import_id>/", views.one_import, name="import"),
+    path("import/<int:import_id>/report.csv", views.import_report, name="import-report"),
     path("trace/", trace_views.traces, name="traces"),
     path("trace/<int:trace_id>/", trace_views.one_trace, name="trace"),
     path("trace/<int:trace_id>/image.png", trace_views.image, name="trace-image"),

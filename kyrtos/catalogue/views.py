@@ -7,7 +7,7 @@ from typing import cast
 
 from django.core.paginator import Paginator
 from django.db.models import Q
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -167,8 +167,19 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
             return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)
-    context = {"found": found, "problem": problem, "preview": imports.preview(found) if found.state == Import.State.SHOWN else None}
+    context = {"found": found, "problem": problem, "preview": imports.preview(found) if found.report else None}
     return render(request, "catalogue/one_import.html", context, status=422 if problem else 200)
+
+
+@require_GET
+@may("change catalogue")
+def import_report(request: ShopRequest, import_id: int) -> HttpResponse:
+    """What was said of every row of an import, as a CSV file."""
+    found = get_object_or_404(Import, pk=import_id, shop=request.membership.shop)
+    if not found.report:
+        raise Http404("this file is not read yet")
+    head = {"Content-Disposition": f'attachment; filename="import-{found.pk}-report.csv"'}
+    return HttpResponse(imports.report_csv(found), content_type="text/csv; charset=utf-8", headers=head)
 
 
 @require_POST

@@ -334,13 +334,13 @@ def write_xlsx(pumps: Iterable[Pump]) -> bytes:
     page.append([column.name for column in COLUMNS])
     for pump in pumps:
         cells = cells_of(pump)
-        page.append([_harmless(cells.get(column.name, "")) for column in COLUMNS])
+        page.append([harmless(cells.get(column.name, "")) for column in COLUMNS])
     stream = io.BytesIO()
     book.save(stream)
     return stream.getvalue()
 
 
-def _harmless(text: str) -> str:
+def harmless(text: str) -> str:
     """Text that a spreadsheet does not take for a formula."""
     return f" {text}" if text[:1] in ("=", "+", "@") else text
 

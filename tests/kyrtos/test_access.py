@@ -37,6 +37,7 @@ TABLE = [
     ("import-pumps", "post", "/catalogue/import/", {}, (422, 422, 403, 403, 422, 302)),
     ("import", "get", "/catalogue/import/999999/", {}, (404, 404, 403, 403, 404, 302)),
     ("import", "post", "/catalogue/import/999999/", {}, (404, 404, 403, 403, 404, 302)),
+    ("import-report", "get", "/catalogue/import/999999/report.csv", {}, (404, 404, 403, 403, 404, 302)),
     ("accept-pump", "post", "/catalogue/ondrath-k-11/accept/", {}, (302, 302, 403, 403, 302, 302)),
     ("new-pump", "get", "/catalogue/new/", {}, (200, 200, 403, 403, 200, 302)),
     ("new-pump", "post", "/catalogue/new/", {}, (422, 422, 403, 403, 422, 302)),

@@ -91,6 +91,20 @@ def test_refused_rows_keep_the_file_out_unless_they_are_left_out(estimator, shop
     assert "1 left out" in text_of(estimator.get(url))
 
 
+def test_the_report_by_row_stays_and_goes_out_as_a_file(estimator, shop):
+    url = send(estimator, csv_of(K5.replace(",128,", ",cheap,"), NEW.replace("Ondrath,K 6", "Ondrath,=K 6"), RISING)).url
+    report = list(csv.reader(estimator.get(f"{url}report.csv").content.decode().splitlines()))
+    assert [row[:3] for row in report] == [
+        ["line", "pump", "what"],
+        ["2", "Ondrath K 5", "refused"],
+        ["4", "Ondrath K 8", "doubtful"],
+        ["3", "Ondrath =K 6", "new"],
+    ]
+    assert "cheap" in report[1][3]
+    estimator.post(url, {"do": "take", "without_refused": "on"})
+    assert "✕ refused: price" in text_of(estimator.get(url))  # still there to look up
+
+
 def test_doubtful_pumps_are_kept_aside_until_somebody_looks(estimator, shop):
     url = send(estimator, csv_of(RISING)).url
     assert "▲ doubtful: the head rises" in text_of(estimator.get(url))
