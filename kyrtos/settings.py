@@ -48,6 +48,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "kyrtos.nul.NulMiddleware",
     "kyrtos.shop.middleware.MembershipMiddleware",
 ]
 

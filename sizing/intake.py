@@ -23,6 +23,8 @@ def loads(text: str | bytes) -> Job:
         Naming what is wrong and where.
     """
     job = document.loads(text)
+    if "\\u0000" in job.model_dump_json():
+        raise JobFileError("it holds the character U+0000, which is no text: open it in an editor and take that out")
     try:
         questions = {question.key: question for question in kind(job.kind).questions}
     except SizingError as problem:

@@ -213,6 +213,8 @@ def take(found: Import, *, without_refused: bool, take_doubtful: bool) -> Import
 
 def take_now(found: Import, *, without_refused: bool, take_doubtful: bool) -> Import:
     """Put the rows of a file that is being taken into the catalogue, remembering what was there before: all of them or none."""
+    if found.state != Import.State.TAKING:
+        return found  # another worker was there first
     rows = services.read_file(bytes(found.content), _progress(found) if found.total > _AT_ONCE else None)
     good = [row.pump for row in rows if row.pump]
     ids = [pump.pump_id for pump in good]
@@ -220,11 +222,11 @@ def take_now(found: Import, *, without_refused: bool, take_doubtful: bool) -> Im
     with transaction.atomic():
         found = Import.objects.select_for_update().get(pk=found.pk)
         if found.state != Import.State.TAKING:
-            return found  # another worker was there first
+            return found
         found.before = list(PumpRow.objects.filter(shop=found.shop, pump_id__in=ids).values(*services.COLUMNS, "aside"))
         found.added, found.changed = services.store(found.shop, good, aside=aside)
         found.kept_aside, found.left_out, found.state, found.ids = len(aside), len(rows) - len(good), Import.State.TAKEN, ids
-        found.revision, found.done = found.shop.catalogue_revision, len(rows)
+        found.revision, found.done, found.content = found.shop.catalogue_revision, len(rows), b""  # the file has done its work
         found.save()
     return found
 

@@ -53,15 +53,14 @@ def publish(shop: Shop) -> None:
     rows = PumpRow.objects.filter(shop=shop, aside="").order_by("pump_id").values(*PLAIN, *CURVE)
     pumps = [to_pump(row) for row in rows.iterator(chunk_size=5000)]
     blob = pack(pumps)
+    digest = hashlib.sha256(blob).hexdigest()[:32]
     with transaction.atomic():
-        Published.objects.update_or_create(
-            shop=shop, revision=revision, defaults={"blob": blob, "digest": hashlib.sha256(blob).hexdigest()[:32], "pumps": len(pumps)}
-        )
-        Shop.objects.filter(pk=shop.pk, published_revision__lt=revision).update(published_revision=revision)
+        Published.objects.update_or_create(shop=shop, revision=revision, defaults={"blob": blob, "digest": digest, "pumps": len(pumps)})
+        Shop.objects.filter(pk=shop.pk, published_revision__lte=revision).update(published_revision=revision, published_digest=digest)
         kept = Published.objects.filter(shop=shop).order_by("-revision").values_list("pk", flat=True)[:_KEPT]
         Published.objects.filter(shop=shop).exclude(pk__in=list(kept)).delete()
         recheck_soon(shop)
-    shop.refresh_from_db(fields=["published_revision"])
+    shop.refresh_from_db(fields=["published_revision", "published_digest"])
 
 
 def catalogue_of(shop: Shop) -> Catalogue:
@@ -70,14 +69,14 @@ def catalogue_of(shop: Shop) -> Catalogue:
         if not shop.catalogue_revision:
             return EMPTY
         publish(shop)  # the rows are older than publishing
-    return _open(shop.pk, shop.published_revision)
+    return _open(shop.pk, shop.published_digest)
 
 
 @lru_cache(maxsize=8)
-def _open(shop_id: int, revision: int) -> Catalogue:
-    found = Published.objects.filter(shop_id=shop_id, revision=revision).values_list("pk", "digest").first()
-    if found is None:  # this request knows an older revision than those that are kept
-        found = Published.objects.filter(shop_id=shop_id).order_by("-revision").values_list("pk", "digest")[0]
+def _open(shop_id: int, digest: str) -> Catalogue:
+    """By what it holds, not by its number: a number is given again when a change is rolled back."""
+    there = Published.objects.filter(shop_id=shop_id).order_by("-revision").values_list("pk", "digest")
+    found = there.filter(digest=digest).first() or there[0]  # a request may know an older one than those that are kept
     return PackedCatalogue(_blob(*found))
 
 

@@ -156,7 +156,7 @@ def import_pumps(request: ShopRequest) -> HttpResponse:
 @may("change catalogue")
 def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
     """One import: what it would do, with the button to take it; what it did, with the button to undo it."""
-    found = get_object_or_404(Import, pk=import_id, shop=request.membership.shop)
+    found = get_object_or_404(Import.objects.defer("content", "before", "ids"), pk=import_id, shop=request.membership.shop)
     problem = ""
     if request.method == "POST":
         try:
@@ -175,7 +175,7 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
 @may("change catalogue")
 def import_report(request: ShopRequest, import_id: int) -> HttpResponse:
     """What was said of every row of an import, as a CSV file."""
-    found = get_object_or_404(Import, pk=import_id, shop=request.membership.shop)
+    found = get_object_or_404(Import.objects.defer("content", "before", "ids"), pk=import_id, shop=request.membership.shop)
     if not found.report:
         raise Http404("this file is not read yet")
     head = {"Content-Disposition": f'attachment; filename="import-{found.pk}-report.csv"'}

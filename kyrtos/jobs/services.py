@@ -64,7 +64,7 @@ def _system(shop: Shop) -> System:
 @transaction.atomic
 def adopt(*, shop: Shop, user: User | None, content: document.Job) -> Job:
     """A new job from a document, such as an uploaded job file."""
-    job = Job(shop=shop, kind=content.kind)
+    job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision)
     _mirror(job, content, size_document(shop, content))
     job.save()
     Revision.objects.create(job=job, number=1, burst=1, document=document.dump(content), user=user)

@@ -22,6 +22,7 @@ class Shop(models.Model):
     units = models.CharField(max_length=6, choices=[("metric", "metric"), ("us", "US customary")], default="metric")
     catalogue_revision = models.PositiveIntegerField(default=0)
     published_revision = models.PositiveIntegerField(default=0)  # of the catalogue that jobs are sized against
+    published_digest = models.CharField(max_length=32, blank=True)  # and what it holds
 
     def __str__(self) -> str:
         return self.name

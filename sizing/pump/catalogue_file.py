@@ -192,6 +192,7 @@ def _numbered(header: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]], 
 
 def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
     """Read one row of cells by column name; never raises, every problem is told."""
+    cells = {key: text.replace("\0", "\ufffd") for key, text in cells.items()}  # no database takes it as text
     name = " ".join(filter(None, (cells.get(key, "").strip() for key in ("maker", "model", "variant"))))
     made, problems = read_cells(cells)
     if made is None:

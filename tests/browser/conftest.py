@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from kyrtos.demo.management.commands.load_demo import load
+from kyrtos.shop.models import Shop
 
 ARGUMENTS = [
     "--no-sandbox",
@@ -52,7 +53,8 @@ def phone(browser, live_server, transactional_db) -> Iterator[Page]:
 
 
 def open_page(browser: Browser, url: str, width: int, height: int) -> Iterator[Page]:
-    load()
+    if not Shop.objects.exists():  # it is emptied after every test
+        load()
     context = browser.new_context(base_url=url, viewport={"width": width, "height": height})
     page = context.new_page()
     page.set_default_timeout(WAIT_MS)

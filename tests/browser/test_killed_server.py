@@ -18,6 +18,7 @@ from django.db import connection
 from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
+from kyrtos.shop.models import Shop
 from tests.browser.conftest import WAIT_MS, open_cellar, type_in
 
 pytestmark = pytest.mark.browser
@@ -65,7 +66,8 @@ def kill(process: subprocess.Popen) -> None:
 
 
 def test_what_was_saved_survives_and_what_was_typed_is_sent_again(browser, transactional_db, tmp_path):
-    load()
+    if not Shop.objects.exists():
+        load()
     env, port = environment(tmp_path), free_port()
     subprocess.run([sys.executable, "manage.py", "collectstatic", "--noinput", "-v", "0"], env=env, check=True)
     context = browser.new_context(base_url=f"http://127.0.0.1:{port}")

@@ -146,6 +146,7 @@ def test_rows_from_before_there_was_publishing_are_published_when_first_asked_fo
 
 
 def test_a_new_price_marks_the_jobs_whose_answer_turns(estimator, shop, job):
+    estimator.post("/jobs/recheck/now/")
     background.do_held()
     assert "Every answer still stands" in text_of(estimator.get("/jobs/recheck/"))
     k11 = next(line for line in DEMO.read_text().splitlines() if line.startswith("Ondrath,K 11,"))
@@ -157,7 +158,7 @@ def test_a_new_price_marks_the_jobs_whose_answer_turns(estimator, shop, job):
         assert part in listed
     assert "1 answer turned" in text_of(estimator.get("/"))
     job.refresh_from_db()
-    assert (job.pump, job.turns_to, job.sized_revision) == ("Ondrath K 11", "Vessmar Tarn 80", None)
+    assert (job.pump, job.turns_to, job.sized_revision) == ("Ondrath K 11", "Vessmar Tarn 80", 1)
     estimator.get(f"/jobs/{job.pk}/")  # somebody looks: that is its answer from now on
     job.refresh_from_db()
     shop.refresh_from_db()

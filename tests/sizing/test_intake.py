@@ -27,6 +27,7 @@ BAD = [
     ({"legs": [LEG | {"length": {"value": -1, "unit": "m"}}]}, r"legs\.a\.length: length cannot be -1 m"),
     ({"pending": {"colour": "red"}}, r"pending\.colour: no job has a field 'colour'"),
     ({"legs": [LEG, LEG]}, "two legs have the same id"),
+    ({"title": "cel\0lar"}, r"U\+0000"),
 ]
 
 

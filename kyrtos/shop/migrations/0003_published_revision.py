@@ -15,4 +15,9 @@ class Migration(migrations.Migration):
             name='published_revision',
             field=models.PositiveIntegerField(default=0),
         ),
+        migrations.AddField(
+            model_name='shop',
+            name='published_digest',
+            field=models.CharField(blank=True, max_length=32),
+        ),
     ]
