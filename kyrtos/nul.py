@@ -14,9 +14,9 @@ class NulMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        request.GET = _without(request.GET)
+        request.GET = _without(request.GET)  # type: ignore[assignment]
         if request.method == "POST":
-            request.POST = _without(request.POST)  # type: ignore[assignment]
+            request.POST = _without(request.POST)
         return self.get_response(request)
 
 

@@ -6,7 +6,7 @@ import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, fields, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import overload
 
 import numpy as np
@@ -21,6 +21,7 @@ from sizing.water import GRAVITY_M_S2
 _BEST_FLOW_STEPS = 64
 _BLOCK = 16384  # rows at a time: the working arrays stay small
 _MOST_ARRANGEMENTS = 2
+_PUMPS_KEPT = 1024
 
 
 @dataclass(frozen=True)
@@ -82,10 +83,10 @@ def id_of(maker: str, model: str, variant: str = "") -> str:
 
 
 class LazyPumps(Sequence[Pump]):
-    """Pumps that are made one by one, when they are asked for."""
+    """Pumps that are made one by one, when they are asked for; the latest are kept, for a job asks for the same again and again."""
 
     def __init__(self, count: int, make: Callable[[int], Pump]) -> None:
-        self._count, self._make = count, make
+        self._count, self._make = count, lru_cache(maxsize=_PUMPS_KEPT)(make)
 
     def __len__(self) -> int:
         return self._count

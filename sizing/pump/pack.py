@@ -94,15 +94,15 @@ class PackedCatalogue(Catalogue):
         except ValueError:
             raise PackError("this packed catalogue is cut off") from None
         self._start = -(-(len(_MAGIC) + len(line) + 1) // _ALIGNED) * _ALIGNED
-        self._places: dict[str, tuple[str, int, int]] = head["arrays"]
+        places: dict[str, tuple[str, int, int]] = head["arrays"]
         self._families = tuple(head["families"])
-        kind, length, at = next(reversed(self._places.values()))
+        kind, length, at = next(reversed(places.values()))
         if self._start + at + length * np.dtype(kind).itemsize > len(self._bytes):
             raise PackError("this packed catalogue is cut off")
+        self._arrays = {name: self._array_at(*place) for name, place in places.items()}
         super().__init__(LazyPumps(head["count"], self._made))
 
-    def _array(self, name: str) -> NDArray[Any]:
-        kind, length, at = self._places[name]
+    def _array_at(self, kind: str, length: int, at: int) -> NDArray[Any]:
         start = self._start + at
         return self._bytes[start : start + length * np.dtype(kind).itemsize].view(kind)
 
@@ -116,22 +116,22 @@ class PackedCatalogue(Catalogue):
 
     @property
     def family_codes(self) -> NDArray[np.integer]:
-        return self._array("family_codes")
+        return self._arrays["family_codes"]
 
     @cached_property
     def table(self) -> CurveTable:
-        counts = self._array("counts").astype(np.intp)
+        counts = self._arrays["counts"].astype(np.intp)
         return CurveTable(
-            self._array("flows_m3s"), self._array("heads_m"), self._array("slopes"), np.cumsum(counts) - counts, counts - 1, self._array("droops")
+            self._arrays["flows_m3s"], self._arrays["heads_m"], self._arrays["slopes"], np.cumsum(counts) - counts, counts - 1, self._arrays["droops"]
         )
 
     def column(self, name: str) -> Array:
-        if f"figure {name}" not in self._places:
+        if f"figure {name}" not in self._arrays:
             return np.full(len(self), 0.0 if name in _FLAGS else np.nan)
-        return self._array(f"figure {name}").astype(float)
+        return self._arrays[f"figure {name}"].astype(float)
 
     def _points(self, name: str) -> Array:
-        return self._array(name) if name in self._places else np.full(len(self.table.flows_m3s), np.nan)
+        return self._arrays[name] if name in self._arrays else np.full(len(self.table.flows_m3s), np.nan)
 
     @cached_property
     def powers_w(self) -> Array:
@@ -143,7 +143,7 @@ class PackedCatalogue(Catalogue):
 
     @property
     def best_flow_m3s(self) -> Array:
-        return self._array("best_flow_m3s")
+        return self._arrays["best_flow_m3s"]
 
     def _made(self, row: int) -> Pump:
         figures = {name: self._figure(name, row) for name in FIGURES}
@@ -151,21 +151,21 @@ class PackedCatalogue(Catalogue):
         return Pump(curve=self._curve(row), **texts, **figures)  # type: ignore[arg-type]
 
     def _figure(self, name: str, row: int) -> float | int | bool | None:
-        value = float(self._array(f"figure {name}")[row]) if f"figure {name}" in self._places else np.nan
+        value = float(self._arrays[f"figure {name}"][row]) if f"figure {name}" in self._arrays else np.nan
         if name in _FLAGS:
             return value > 0
         return None if np.isnan(value) else int(value) if name in _WHOLE else value
 
     def _text(self, name: str, row: int) -> str:
-        if f"text {name}" not in self._places:
+        if f"text {name}" not in self._arrays:
             return ""
-        ends = self._array(f"ends {name}")
-        return self._array(f"text {name}")[int(ends[row - 1]) if row else 0 : int(ends[row])].tobytes().decode()
+        ends = self._arrays[f"ends {name}"]
+        return self._arrays[f"text {name}"][int(ends[row - 1]) if row else 0 : int(ends[row])].tobytes().decode()
 
     def _curve(self, row: int) -> PumpCurve:
         start = int(self.table.starts[row])
         points = slice(start, start + int(self.table.last[row]) + 1)
-        read_off = [None if name not in self._places or np.isnan(self._array(name)[start]) else _as_written(self._array(name)[points])
+        read_off = [None if name not in self._arrays or np.isnan(self._arrays[name][start]) else _as_written(self._arrays[name][points])
                     for name in ("powers_w", "npsh_required_m")]  # fmt: skip
         return PumpCurve(tuple(self.table.flows_m3s[points].tolist()), tuple(self.table.heads_m[points].tolist()), *read_off)
 
