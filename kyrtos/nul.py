@@ -16,7 +16,7 @@ class NulMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         request.GET = _without(request.GET)  # type: ignore[assignment]
         if request.method == "POST":
-            request.POST = _without(request.POST)
+            request.POST = _without(request.POST)  # type: ignore[assignment]
         return self.get_response(request)
 
 

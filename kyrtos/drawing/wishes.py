@@ -131,8 +131,9 @@ def _pipe_boxes(d: Drawing) -> list[Box]:
     left = d.section.pump[0]
     flat = [d.y.pixel(0.0), *(d.y.pixel(level - d.zero) for level in d.place.storeys_m if d.y.low <= level - d.zero <= d.y.high)]
     lines += [((left, y), (right, y)) for y in flat]
-    if duty_px(d):
-        lines.append((d.section.lift_top, (right, d.section.lift_top[1])))
+    duty = duty_px(d)
+    if duty:  # the dotted tie is level with the duty, above the lift's head where drawdown sets its foot below nought
+        lines.append(((d.section.lift_top[0], float(duty[1])), (right, float(duty[1]))))
     for (x1, y1), (x2, y2) in lines:
         count = max(int(max(abs(x2 - x1), abs(y2 - y1)) // 8), 1)
         for index in range(count + 1):

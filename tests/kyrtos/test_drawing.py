@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from kyrtos.drawing import labels, wishes
 from kyrtos.drawing.curve_chart import curve_chart
 from kyrtos.drawing.labels import Box, Wish
-from kyrtos.drawing.layout import Drawing
+from kyrtos.drawing.layout import Drawing, duty_px
 from kyrtos.drawing.picture import NARROW, WIDE, picture
 from kyrtos.drawing.scale import Scale, px, step, ticks
 from kyrtos.drawing.section import widths
@@ -211,6 +211,14 @@ def test_a_well_is_pulled_down_to_make_it_deeper(catalogue):
     handle = next(one for one in drawn.handles if one.path == "answers.pump_setting")
     assert float(handle.value) == pytest.approx(38.0)
     assert float(handle.per_px) > 0  # a depth grows downwards
+
+
+def test_the_lifts_label_keeps_off_the_dotted_tie_of_a_well(catalogue):
+    drawing = Drawing(size(intake.loads((DEMO / "jobs" / "07-plant-nursery-well.json").read_bytes()), catalogue), "metric", WIDE)
+    (lift,) = [one for one in wishes.placed(drawing) if one.role == "lift"]
+    tie = float(duty_px(drawing)[1])
+    assert tie < drawing.section.lift_top[1] - 5  # drawdown: the lift's head is below the duty
+    assert not lift.box.top < tie < lift.box.bottom
 
 
 def test_every_place_has_its_ending(catalogue):
