@@ -86,7 +86,7 @@ class CompareView:
 
 
 def _money(value: float | None, currency: str) -> str:
-    return "" if value is None else f"{currency} {units.number_text(value, 0)}"
+    return "" if value is None else f"{currency}\u00a0{units.number_text(value, 0)}"
 
 
 def grid_view(base: Known, leg_id: str, currency: str) -> GridView:

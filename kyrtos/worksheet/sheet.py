@@ -353,7 +353,7 @@ def _candidates(found: tuple[Candidate, ...], sizing: Sizing, currency: str) -> 
         CandidateView(
             one.pump.pump_id, one.pump.name, units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
             units.show(one.head_m, "length", system) if one.status == "operates" else "—", "; ".join(reason.text(system) for reason in one.reasons),
-            f"{currency} {units.number_text(one.cost_per_year, 0)} a year" if one.cost_per_year is not None else "", one.pump.pump_id == picked,
+            f"{currency}\u00a0{units.number_text(one.cost_per_year, 0)} a year" if one.cost_per_year is not None else "", one.pump.pump_id == picked,
         )
         for one in found
     )  # fmt: skip

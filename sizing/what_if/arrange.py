@@ -152,7 +152,7 @@ def speed_range(base: Known) -> Said | None:
     if ratio is None or ratio > 1.0:
         return None
     if slowest is None:
-        return said("{name} has one speed by its maker: a drive needs his word first", name=name)
+        return said("{name} has one speed by its maker: ask there before a drive is put to it", name=name)
     words = "; the duty's speed is within that" if ratio >= slowest else "; the duty asks for less, so it must stop and start or be throttled"
     return said("{name} may be slowed to {slowest} of full speed" + words, name=name, slowest=Measure(slowest, "ratio"))
 
