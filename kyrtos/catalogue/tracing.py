@@ -123,7 +123,7 @@ def overlay(found: Trace) -> Overlay:
     except SizingError as problem:
         return Overlay(marks, shown, tuple(others), "", "", str(problem) if clicked else "", (), False)
     said = f"{len(clicked)} points; the worst is {traced.worst_off:.1%} off the curve through the others"
-    rows = tuple((_number(q), _number(h)) for q, h in traced.points)
+    rows = tuple((_number(q), _number(h)) for q, h in _kept(traced))
     return Overlay(marks, shown, tuple(others), _drawn(axes, traced), said, "", rows, True)
 
 
@@ -136,6 +136,11 @@ def _line(axes: Axes, clicked: list[list[float]]) -> str:
 
 def _drawn(axes: Axes, traced: Traced) -> str:
     return points([axes.pixel(q, h) for q, h in traced.through()])
+
+
+def _kept(traced: Traced) -> list[tuple[float, float]]:
+    """The points as they are saved: what the hand put below nought is nought."""
+    return [(max(flow, 0.0), max(head, 0.0)) for flow, head in traced.points]
 
 
 def _number(value: float) -> str:
@@ -227,8 +232,7 @@ def save(found: Trace, cells: dict[str, str]) -> Row:
     """
     state = found.state
     traced = trace(_axes(state), [tuple(one) for one in state["curves"][state["curve"]]["points"]])
-    heads = [max(head, 0.0) for _, head in traced.points]
-    flows = [max(flow, 0.0) for flow, _ in traced.points]
+    flows, heads = zip(*_kept(traced), strict=True)
     given = {key: cells.get(key, "").strip() for key in ("maker", "model", "family", "note")}
     given |= {
         "flow_unit": state["x_unit"],
