@@ -79,12 +79,13 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Match:
-    """Fits in order, near misses (nearest first), how many fell out for which reason, and the rules of the order."""
+    """Fits in order, near misses (nearest first), how many there are of both, how many fell out for which reason, and the rules of the order."""
 
     fits: tuple[Candidate, ...]
     near_misses: tuple[Candidate, ...]
     fit_count: int
     considered: int
+    near_count: int = 0
     out: tuple[tuple[str, int], ...] = field(default=())
     order: tuple[tuple[str, Said], ...] = field(default=())
 
@@ -176,7 +177,7 @@ def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rule
     near = _near_misses(sweep, lack[rows])
     return Match(
         fits=_candidates(sweep, fit[_order(sweep, fit)][:most], _fit_reasons), near_misses=_candidates(sweep, near[:MOST_NEAR_MISSES], _miss_reasons),
-        fit_count=len(fit), considered=len(catalogue), out=_fallen_out(sweep, met, near),
+        fit_count=len(fit), considered=len(catalogue), near_count=len(near), out=_fallen_out(sweep, met, near),
         order=order_in_words(wanted, rules),
     )  # fmt: skip
 

@@ -81,7 +81,7 @@ def _ledger(ledger: Ledger, tape: Tape) -> dict[str, Any]:
 
 def _match(match: Match, system: System) -> dict[str, Any]:
     return {
-        "considered": match.considered, "fit_count": match.fit_count,
+        "considered": match.considered, "fit_count": match.fit_count, "near_count": match.near_count,
         "fits": [_candidate(one, system) for one in match.fits], "near_misses": [_candidate(one, system) for one in match.near_misses],
         "out": [{"reason": reason, "pumps": count} for reason, count in match.out],
     }  # fmt: skip

@@ -137,6 +137,7 @@ class Sheet:
     near_misses: tuple[CandidateView, ...]
     fit_count: int
     considered: int
+    near_count: int
     out: tuple[tuple[str, int], ...]
     order: tuple[tuple[str, str], ...]
     picked_by_person: bool
@@ -173,7 +174,8 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         length_unit=units.SHOWN["length"][system].unit, tape_text=as_text(sizing.tape, system) if sizing.tape else "", asks=tuple(_asks(sizing)), choosing=_CHOOSING if match and (match.fits or match.near_misses) else (),
         candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
-        fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, out=match.out if match else (),
+        fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, near_count=match.near_count if match else 0,
+        out=match.out if match else (),
         order=tuple((rule_id, text.text(system)) for rule_id, text in match.order) if match else (),
         picked_by_person=sizing.job.pump is not None, pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
         checks=tuple(_check(check, system) for check in sorted(sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state))),

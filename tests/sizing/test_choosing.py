@@ -221,6 +221,14 @@ def test_noise_and_stock_part_what_costs_about_the_same(catalogue):
     assert "CHO-12" not in [rule for rule, _ in size(JOBS["bookbinders-cellar"], Catalogue(twins)).match.order]
 
 
+@pytest.mark.parametrize("name", sorted(JOBS))
+def test_every_pump_fits_nearly_fits_or_fell_out_for_a_reason(catalogue, name):
+    found = size(JOBS[name], catalogue).match
+    if found is not None:
+        assert found.fit_count + found.near_count + sum(count for _, count in found.out) == found.considered == len(catalogue)
+        assert len(found.near_misses) == min(found.near_count, 6)
+
+
 @given(st.floats(0.0, 8.0), st.floats(0.0, 8.0))
 def test_more_height_never_gives_more_flow(low, high):
     low, high = sorted((low, high))
