@@ -94,7 +94,8 @@ def pipes() -> dict[tuple[str, str], Pipe]:
     return {(pipe.series, pipe.nominal): pipe for pipe in made}
 
 
-def sizes(series: str) -> list[str]:
+@lru_cache
+def sizes(series: str) -> tuple[str, ...]:
     """The nominal sizes of a family, small to large.
 
     Raises
@@ -102,7 +103,7 @@ def sizes(series: str) -> list[str]:
     UnknownName
         When no family is called so.
     """
-    found = [nominal for family, nominal in pipes() if family == series]
+    found = tuple(nominal for family, nominal in pipes() if family == series)
     if not found:
         raise UnknownName("pipe family", series, SERIES)
     return found
