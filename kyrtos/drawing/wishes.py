@@ -60,6 +60,8 @@ def _curve_boxes(d: Drawing) -> list[Box]:
     flows = np.linspace(0.0, d.x.high, 80)
     needed = d.x.pixel(needed_m3s(d))
     boxes += [Box(needed - 1, y, needed + 1, y + 8) for y in range(int(d.frame.top), int(d.frame.bottom) - 60, 8)]
+    water = d.y.pixel(0.0)
+    boxes += [Box(x, water - 2, x + 8, water + 2) for x in range(int(d.frame.chart), int(d.frame.right), 8)]
     for heads in (d.curve.head_m(flows), *(one.pump.curve.head_m(flows) for one in d.shown)):
         for flow, head in zip(flows.tolist(), heads.tolist(), strict=True):
             if math.isfinite(head):
