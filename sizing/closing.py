@@ -49,12 +49,20 @@ def _next_size(entry: LegEntry) -> str | None:
     return min(wider, key=lambda one: pipes.pipe(entry.series, one).inside_diameter_m, default=None)
 
 
-def close_the_gaps(match: Match, wider: tuple[Wider, ...], *, closed_loop: bool) -> Match:
+def outlet_governs_by_m(system: SystemCurve, flow_m3s: float) -> float:
+    """By how much the outlet may come down before other ground asks for more head [m]; nought where that governs already, or in a closed loop."""
+    if system.route.closed_loop:
+        return 0.0
+    heads = system.heads_to_points_m(flow_m3s).ravel()
+    return max(float(heads[-1] - heads[:-1].max(initial=-math.inf)), 0.0)
+
+
+def close_the_gaps(match: Match, wider: tuple[Wider, ...], outlet_by_m: float) -> Match:
     """The match with what would close the gap said of every near miss that gives too little flow."""
-    return replace(match, near_misses=tuple(_closed(one, wider, closed_loop) for one in match.near_misses))
+    return replace(match, near_misses=tuple(_closed(one, wider, outlet_by_m) for one in match.near_misses))
 
 
-def _closed(near: Candidate, wider: tuple[Wider, ...], closed_loop: bool) -> Candidate:
+def _closed(near: Candidate, wider: tuple[Wider, ...], outlet_by_m: float) -> Candidate:
     if near.short_of is None:
         return near
     short, lack_m = near.short_of
@@ -65,7 +73,7 @@ def _closed(near: Candidate, wider: tuple[Wider, ...], closed_loop: bool) -> Can
         if enough:
             ways.append("{pipe} for {leg}")
             values |= {"pipe": enough.pipe_label, "leg": enough.leg_name}
-        ways.append("{lack} less of losses" if closed_loop else "an outlet {lack} lower")
+        ways.append("an outlet {lack} lower" if lack_m <= outlet_by_m else "{lack} less to overcome")
         values["lack"] = Measure(lack_m, "length")
     ways.append("{short} less flow")
     return replace(near, reasons=(*near.reasons, said("would do with " + ", or ".join(ways), **values)))

@@ -227,7 +227,7 @@ def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Said], ...]
     ]  # fmt: skip
     if wanted.quiet:
         lines.append(("CHO-12", said("quieter first, in steps of {step} dB(A); noise counts here", step=f"{rules.value('CHO-12'):g}")))
-    return (*lines, ("", said("in stock, before those that must come first")), ("", said("the cheaper to own; then the name")))
+    return (*lines, ("", said("on the shelf, before those that must be ordered")), ("", said("the cheaper to own; then the name")))
 
 
 def _order(sweep: _Sweep, which: Indices) -> Indices:

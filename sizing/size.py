@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from sizing.closing import close_the_gaps, wider_pipes
+from sizing.closing import close_the_gaps, outlet_governs_by_m, wider_pipes
 from sizing.duty import Duty, duty
 from sizing.errors import SizingError
 from sizing.facts import Facts, MissingFact
@@ -108,7 +108,7 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     found = None if wanted is None or system is None else gathering.part(lambda: match(catalogue, system, wanted, rules))
     if found and found.near_misses and system and wanted and ends:
         wider = wider_pipes(job, legs, system, wanted.flow_m3s, lambda changed: system_curve(changed, ends, facts.si("water_temperature")))
-        found = close_the_gaps(found, wider, closed_loop=kind.closed_loop)
+        found = close_the_gaps(found, wider, outlet_governs_by_m(system, wanted.flow_m3s))
     if job.pump is not None and catalogue.find(job.pump) is None:
         gathering.problems.append("the pump that was picked is not in the catalogue any more: pick another, or let the rules pick")
     chosen = _choose(job, catalogue, system, wanted, found, rules)

@@ -101,7 +101,7 @@ class Import(models.Model):
         TAKEN = "taken", "taken"
         UNDOING = "undoing", "being undone"
         UNDONE = "undone", "undone"
-        FAILED = "failed", "cannot be read"
+        FAILED = "failed", "failed"
 
     shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="imports")
     user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)

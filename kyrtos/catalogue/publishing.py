@@ -117,10 +117,13 @@ def _folder() -> Path:
 
 
 def _write(path: Path, blob: bytes) -> None:
-    """Whole or not at all, whoever else is writing; files that nobody has opened lately make room."""
+    """Whole or not at all, whoever else is writing; the oldest files make room."""
     part = path.with_suffix(f".{os.getpid()}.part")
-    part.write_bytes(blob)
-    part.replace(path)
+    try:
+        part.write_bytes(blob)
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)  # of a disk that was full
     older = sorted(path.parent.glob("*.catalogue"), key=lambda one: one.stat().st_mtime, reverse=True)
     for one in older[settings.CACHE_FILES :]:
         one.unlink(missing_ok=True)

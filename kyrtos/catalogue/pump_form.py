@@ -13,6 +13,7 @@ from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_file import COLUMNS, Column, cells_of, read_cells, read_row
 
 _LISTS = ("flows", "heads", "powers_w", "npsh")
+_NOT_GIVEN = "-"  # stands for the input power of a pump whose maker gives NPSH alone
 _NAMES = ("maker", "model", "variant")
 _GROUPS = (
     ("What it is", ("maker", "model", "variant", "family", "impeller", "speed_rpm", "slowest_speed", "control", "float", "note")),
@@ -99,12 +100,17 @@ def _columns(points: str) -> tuple[dict[str, str], str]:
         return {}, "every line must hold as many numbers as the first: flow, head, and input power and NPSH where they are known"
     if widths and not 2 <= next(iter(widths)) <= 4:
         return {}, "a line holds two to four numbers: flow, head, input power in W, NPSH"
-    return {name: "; ".join(column) for name, column in zip(_LISTS, zip(*rows, strict=True), strict=False)}, ""
+    columns = dict(zip(_LISTS, zip(*rows, strict=True), strict=False))
+    return {name: "; ".join(column) for name, column in columns.items() if set(column) != {_NOT_GIVEN}}, ""
 
 
 def _points(cells: Mapping[str, str]) -> str:
-    columns = [[piece.strip() for piece in cells.get(name, "").split(";")] for name in _LISTS if cells.get(name)]
-    return "\n".join("  ".join(row) for row in zip(*columns, strict=True)) if columns else ""
+    """The lists of a row as points one to a line; a column that is not given but has one behind it keeps its place."""
+    columns = [[piece.strip() for piece in cells.get(name, "").split(";")] if cells.get(name) else [] for name in _LISTS]
+    while columns and not columns[-1]:
+        columns.pop()
+    filled = [column or [_NOT_GIVEN] * len(columns[0]) for column in columns]
+    return "\n".join("  ".join(row) for row in zip(*filled, strict=True))
 
 
 def _form(cells: Mapping[str, str], problems: Mapping[str, str], *, fixed: bool, points: str | None = None) -> PumpForm:

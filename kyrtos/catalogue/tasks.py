@@ -13,13 +13,13 @@ from kyrtos.shop.models import Shop
 
 
 @contextmanager
-def _told(import_id: int) -> Iterator[None]:
+def _told(import_id: int, then: Import.State, what_to_do: str) -> Iterator[None]:
     """What goes wrong against all expectation is told on the import's page, not only in the worker's log."""
     try:
         yield
     except Exception as problem:
-        told = f"something went wrong in the background ({type(problem).__name__}); nothing was changed. Send the file again"
-        Import.objects.filter(pk=import_id).update(state=Import.State.FAILED, problem=told)
+        told = f"something went wrong in the background ({type(problem).__name__}); nothing was changed. {what_to_do}"
+        Import.objects.filter(pk=import_id).update(state=then, problem=told)
         raise
 
 
@@ -32,19 +32,19 @@ def publish(shop_id: int) -> None:
 @app.task
 def read_import(import_id: int) -> None:
     """Read a large file and say what it would do."""
-    with _told(import_id):
+    with _told(import_id, Import.State.FAILED, "Send the file again"):
         imports.read(Import.objects.get(pk=import_id))
 
 
 @app.task
 def take_import(import_id: int, without_refused: bool, take_doubtful: bool) -> None:
     """Put the rows of a large file into the catalogue."""
-    with _told(import_id):
+    with _told(import_id, Import.State.FAILED, "Send the file again"):
         imports.take_now(Import.objects.get(pk=import_id), without_refused=without_refused, take_doubtful=take_doubtful)
 
 
 @app.task
 def undo_import(import_id: int) -> None:
     """Put the catalogue back as it was before a large import."""
-    with _told(import_id):
+    with _told(import_id, Import.State.TAKEN, "Try once more"):
         imports.undo_now(Import.objects.get(pk=import_id))

@@ -244,21 +244,31 @@ def _cell(column: Column, text: str) -> Any:
         value = quantity.read(text + " x", "ratio").si
         if column.field == "phases" and value not in (1, 3):
             raise SizingError("1 or 3")
-        return int(value) if column.field == "phases" else _not_negative(value)
-    return _not_negative(quantity.read(text, column.reads, column.default_unit).si)
+        return int(value) if column.field == "phases" else _sensible(column, value)
+    return _sensible(column, quantity.read(text, column.reads, column.default_unit).si)
 
 
-def _not_negative(value: float) -> float:
+# No pump has more, in SI; what is more is a slip. All else: less than ten million of anything.
+_MOST = {"size": 10.0, "temperature": 500.0, "ratio": 1.0, "voltage": 50_000.0}
+_MOST_OF_ALL = 1e7
+
+
+def _sensible(column: Column, value: float) -> float:
     if value < 0:
         raise SizingError("it cannot be negative")
+    if value > (200.0 if column.field == "noise_db" else _MOST.get(column.reads, _MOST_OF_ALL)):
+        raise SizingError("no pump has so much: a slip of the unit or the hand?")
     return value
 
 
 def _numbers(text: str, name: str) -> list[float]:
     try:
-        return [float(piece) for piece in filter(None, (part.strip() for part in re.split(r"[;|\s]+", text)))]
+        found = [float(piece) for piece in filter(None, (part.strip() for part in re.split(r"[;|\s]+", text)))]
     except ValueError:
         raise SizingError(f"{name} must be numbers parted by semicolons, such as 0; 2.5; 5") from None
+    if any(abs(value) > _MOST_OF_ALL for value in found):
+        raise SizingError(f"{name} hold a number that no pump has: a slip of the unit or the hand?")
+    return found
 
 
 def _head_scale(text: str) -> float:

@@ -108,9 +108,15 @@ def _turns(wanted: Wanted, speed: float, full_flow_m3s: float) -> float:
 def _note(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], left: float) -> Said:
     """How the pumps of an arrangement work together, by what is left when one of them fails."""
     arrangement, count, standby = how
-    if count == 1:
-        return said("they take turns by starts; either carries it alone") if standby else said("nothing is left when it fails")
     share = Measure(left, "ratio")
+    if count == 1 and not standby:
+        return said("nothing is left when it fails")
+    if count == 1:
+        return (
+            said("they take turns by starts; either carries it alone")
+            if left >= 1
+            else said("they take turns by starts; each gives {share}", share=share)
+        )
     if arrangement == "series":
         return said("both must run; one alone gives {share}", share=share)
     spare = "; the third takes the place of one that fails" if standby else ""

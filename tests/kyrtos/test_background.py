@@ -81,6 +81,23 @@ def test_what_breaks_in_the_background_is_told_and_changes_nothing(estimator, sh
     assert PumpRow.objects.filter(shop=shop).count() == 82
 
 
+def test_an_undo_that_breaks_leaves_the_import_taken_to_be_undone_again(estimator, shop, monkeypatch):
+    url = send(estimator, large_file()).url
+    background.do_held()
+    estimator.post(url, {"do": "take"})
+    background.do_held()
+    estimator.post(url, {"do": "undo"})
+    with monkeypatch.context() as broken:
+        broken.setattr(publishing, "changed", lambda _: 1 / 0)
+        with pytest.raises(ZeroDivisionError):
+            background.do_held()
+    assert "It was not undone: something went wrong" in text_of(estimator.get(url))
+    assert PumpRow.objects.filter(shop=shop).count() == 1282
+    estimator.post(url, {"do": "undo"})
+    background.do_held()
+    assert state(url) == "undone"
+
+
 def test_a_large_file_goes_in_whole_or_not_at_all_when_refused_rows_are_in_it(estimator, shop):
     spoilt = large_file().replace(b"230 V", b"loud V", 1)
     url = send(estimator, spoilt).url

@@ -74,6 +74,18 @@ def test_the_form_saved_as_it_stands_changes_nothing(estimator, shop):
     assert {name for name in vars(before) if name != "curve" and getattr(before, name) != getattr(after, name)} == set()
 
 
+@pytest.mark.parametrize(("points", "powers", "npsh"), [
+    ("0 12 - 1.2\n2 11 - 1.4\n4 9 - 1.9\n6 6 - 2.8", None, (1.2, 1.4, 1.9, 2.8)), ("0 12 300 1.2\n2 11 350 1.4\n4 9 400 1.9\n6 6 440 2.8", (300.0, 350.0, 400.0, 440.0), (1.2, 1.4, 1.9, 2.8)),
+    ("0 12\n2 11\n4 9\n6 6", None, None),
+])  # fmt: skip
+def test_npsh_without_power_stays_npsh_however_often_it_is_saved(estimator, shop, points, powers, npsh):
+    estimator.post("/catalogue/new/", TYPED | {"points": points})
+    for _ in range(2):
+        made = pump(shop, "ondrath-k-12")
+        assert (made.curve.powers_w, made.curve.npsh_required_m) == (powers, pytest.approx(npsh) if npsh else None)
+        estimator.post("/catalogue/ondrath-k-12/edit/", boxes(estimator, "/catalogue/ondrath-k-12/edit/"))
+
+
 def test_a_new_price_is_what_jobs_reckon_with(estimator, shop, job):
     estimator.post(f"{K11}edit/", boxes(estimator, f"{K11}edit/") | {"price": "199", "model": "somebody else"})
     shop.refresh_from_db()

@@ -31,6 +31,9 @@ BAD = [
     (GOOD.replace("142", "-5"), "cannot be negative"),
     (GOOD.replace("Quorl", ""), "maker is empty"),
     (GOOD + ",extra", "more cells than"),
+    (GOOD.replace("142", "1e30"), "price: no pump has so much"),
+    (GOOD.replace("1/2 in", "12 m"), "solids: no pump has so much"),
+    (GOOD.replace("18", "1e30"), "heads hold a number that no pump has"),
 ]
 
 

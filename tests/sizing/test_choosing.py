@@ -8,10 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sizing import intake
+from sizing.closing import outlet_governs_by_m
 from sizing.cost import annuity_factor, break_even, cost
 from sizing.duty import duty
 from sizing.edit import edit
 from sizing.errors import SizingError
+from sizing.pipework.route import SystemCurve
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import arranged, at_speed
@@ -251,9 +253,34 @@ def test_what_would_close_a_gap_does(catalogue):
     assert near.flow_m3s == pytest.approx(less)
 
 
+def test_the_outlet_governs_only_as_far_as_the_next_high_ground():
+    up, down = leg(end_elevation_m=10.0, length_m=30.0), leg(end_elevation_m=4.0, length_m=20.0)
+    over_a_ridge = system(up, down)
+    assert outlet_governs_by_m(over_a_ridge, 0.001) == 0.0
+    climbing = system(down, up)
+    heads = climbing.heads_to_points_m(0.001).ravel()
+    assert outlet_governs_by_m(climbing, 0.001) == pytest.approx(heads[1] - heads[0])
+    assert outlet_governs_by_m(system(up), 0.001) == np.inf
+
+
 def test_a_closed_loop_is_not_told_to_lower_its_outlet(catalogue):
     near = size(JOBS["hydrotherapy-tub"], catalogue).match.near_misses[0]
-    assert "less of losses" in near.reasons[-1].text("metric")
+    assert "less to overcome" in near.reasons[-1].text("metric")
+
+
+@pytest.mark.parametrize("name", sorted(JOBS))
+def test_lowering_the_outlet_as_told_lets_the_pump_in_and_is_not_told_where_other_ground_governs(catalogue, name):
+    job, found = JOBS[name], size(JOBS[name], catalogue)
+    for near in found.match.near_misses if found.match else ():
+        words = near.reasons[-1].text("metric")
+        if near.short_of is None or "lack" not in near.reasons[-1].values:
+            continue
+        lack, route = near.reasons[-1].values["lack"].value_si, found.system.route
+        lower = dataclasses.replace(route.legs[-1], end_elevation_m=route.legs[-1].end_elevation_m - lack)
+        lowered = SystemCurve(dataclasses.replace(route, legs=(*route.legs[:-1], lower)), found.system.water)
+        point = duty(near.pump.curve, lowered).point
+        enough = not route.closed_loop and point is not None and point.flow_m3s >= found.wanted.flow_m3s * (1 - 1e-6)
+        assert ("an outlet" in words) == enough, job.title
 
 
 # --- pipe by pump

@@ -74,7 +74,7 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             model_name='import',
             name='state',
-            field=models.CharField(choices=[('reading', 'being read'), ('shown', 'shown, not taken'), ('taking', 'being taken'), ('taken', 'taken'), ('undoing', 'being undone'), ('undone', 'undone'), ('failed', 'cannot be read')], default='shown', max_length=10),
+            field=models.CharField(choices=[('reading', 'being read'), ('shown', 'shown, not taken'), ('taking', 'being taken'), ('taken', 'taken'), ('undoing', 'being undone'), ('undone', 'undone'), ('failed', 'failed')], default='shown', max_length=10),
         ),
         migrations.AddIndex(
             model_name='pump',
