@@ -52,6 +52,13 @@ class PumpForm:
     doubts: tuple[str, ...]
     pump: Pump | None
 
+    @property
+    def wrong(self) -> tuple[tuple[str, str], ...]:
+        """Every field in which something is wrong, by its id and label: the form is longer than a screen."""
+        cells = (*(cell for _, cells in self.groups for cell in cells), *self.curve)
+        found = [(f"c-{cell.name}", cell.label) for cell in cells if cell.problem]
+        return tuple(found + [("points", "Points")] * bool(self.points_problem))
+
 
 def blank() -> PumpForm:
     """An empty form."""

@@ -62,6 +62,7 @@ def test_what_is_wrong_is_told_beside_its_field_and_nothing_typed_is_lost(estima
     assert answer.status_code == 422
     assert told in (form.points_problem if field == "points" else cells[field].problem)
     assert form.points == (TYPED | change)["points"]
+    assert f'href="#{"points" if field == "points" else f"c-{field}"}"' in text_of(answer)  # named at the top of a long form
     assert cells["solids"].text == "3/8 in"
     assert pump(shop, "ondrath-k-12") is None
 
