@@ -8,7 +8,7 @@ import sys
 from pathlib import Path
 
 from sizing.errors import SizingError
-from sizing.intake import loads
+from sizing.intake import take_in
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.report import report
@@ -22,15 +22,17 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--catalogue", type=Path, required=True, help="catalogue file (CSV, see docs/catalogue-file.md)")
     given = parser.parse_args(arguments)
     try:
-        job = loads(given.job.read_bytes())
+        taken_in = take_in(given.job.read_bytes())
         rows = read_csv(given.catalogue.read_text(encoding="utf-8"))
     except (OSError, UnicodeDecodeError, SizingError) as problem:
         print(f"cannot read the files: {problem}", file=sys.stderr)
         return 1
+    for told in taken_in.told:
+        print(f"{given.job}: {told}", file=sys.stderr)
     for row in rows:
         if row.problems:
             print(f"{given.catalogue}, line {row.line}, left out: {'; '.join(row.problems)}", file=sys.stderr)
-    sizing = size(job, Catalogue([row.pump for row in rows if row.pump]))
+    sizing = size(taken_in.job, Catalogue([row.pump for row in rows if row.pump]))
     print(json.dumps(report(sizing), indent=2, ensure_ascii=False))
     return 2 if sizing.missing or sizing.problems else 0
 

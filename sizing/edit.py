@@ -13,7 +13,7 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from sizing import items, run, units
-from sizing.errors import SizingError, UnknownName
+from sizing.errors import GoneError, SizingError, UnknownName
 from sizing.facts import List, Question, rows_of
 from sizing.job import MOST_LEGS, MOST_PUMPS, MOST_ROWS, STANDINGS, Figure, FittingEntry, FittingMethod, Job, LegEntry, Row, Standing, Surveyed
 from sizing.kinds import kind
@@ -68,6 +68,8 @@ def edit(job: Job, path: str, text: str) -> Edited:
 
     Raises
     ------
+    GoneError
+        A path of a leg or a row that was taken out meanwhile.
     EditError
         A path that no job has, or text longer than any field takes.
     """
@@ -195,7 +197,7 @@ def _row(rows: tuple[Row, ...], row_id: str) -> Row:
     for row in rows:
         if row.id == row_id:
             return row
-    raise SizingError(f"the list has no row '{row_id}' any more")
+    raise GoneError("this row was taken out of its list meanwhile")
 
 
 def _with_rows(job: Job, key: str, rows: tuple[Row, ...]) -> Job:

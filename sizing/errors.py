@@ -14,6 +14,10 @@ class UnreadableQuantity(SizingError):
     """Text that does not say an amount of the wanted dimension."""
 
 
+class GoneError(SizingError):
+    """A leg or a row of a list that is not there any more: somebody took it out meanwhile."""
+
+
 class OutOfRange(SizingError):
     """A number outside the range in which the called function holds."""
 

@@ -1,20 +1,97 @@
-"""Taking in a job file from outside: readable is not enough, it must make sense to its kind."""
+"""Taking in a job from outside: readable is not enough, it must make sense to its kind and say what it reckons with."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass
 
+from sizing import items
 from sizing import job as document
 from sizing.edit import LEG_FIGURES, check_bounds, edit
 from sizing.errors import SizingError
 from sizing.facts import List, Question
-from sizing.job import Figure, Job, JobFileError, Row
+from sizing.job import Figure, ItemPoint, Job, JobFileError, LegEntry, Row
 from sizing.kinds import kind
 from sizing.pipework import pipe
 
 
+@dataclass(frozen=True)
+class TakenIn:
+    """A job from outside, and what was put right on the way in, a sentence each."""
+
+    job: Job
+    told: tuple[str, ...]
+
+
+def take_in(text: str | bytes) -> TakenIn:
+    """A job from the text of a job file, as :func:`loads` reads it, whose figures say what they are reckoned as.
+
+    Raises
+    ------
+    JobFileError
+    """
+    return agreeing(_checked(text))
+
+
 def loads(text: str | bytes) -> Job:
+    """The job alone of :func:`take_in`."""
+    return take_in(text).job
+
+
+def agreeing(job: Job) -> TakenIn:
+    """The job with no figure whose text says another amount than its value: the value stays, with its own text.
+
+    The text is what people read on screen and paper, the value is what the sizing uses.
+    """
+    told: list[str] = []
+
+    def mend(where: str, figure: Figure, dimension: str) -> Figure:
+        if figure.agrees(dimension):
+            return figure
+        plain = figure.model_copy(update={"text": ""})
+        told.append(f"{where}: it says '{figure.text}', but is reckoned with {plain.shown()}; that is what it says now")
+        return plain
+
+    found = kind(job.kind)
+    answers = _mended(job.answers, {question.key: question for question in found.questions}, "", mend)
+    columns = {one.key: {question.key: question for question in one.columns} for one in found.lists}
+    lists = {
+        key: tuple(row.model_copy(update={"cells": _mended(row.cells, columns[key], f"row {number}, ", mend)}) for number, row in enumerate(rows, 1))
+        for key, rows in job.lists.items()
+    }
+    legs = tuple(_mended_leg(leg, number, mend) for number, leg in enumerate(job.legs, 1))
+    allowance = job.allowance and mend("the allowance for fittings", job.allowance, "ratio")
+    changed = job.model_copy(update={"answers": answers, "lists": lists, "legs": legs, "allowance": allowance})
+    return TakenIn(changed if told else job, tuple(told))
+
+
+Mend = Callable[[str, Figure, str], Figure]
+
+
+def _mended(cells: Mapping[str, Figure | str], questions: dict[str, Question], where: str, mend: Mend) -> dict[str, Figure | str]:
+    return {
+        key: mend(f"{where}{questions[key].label}", one, questions[key].dimension) if isinstance(one, Figure) else one for key, one in cells.items()
+    }
+
+
+def _mended_leg(leg: LegEntry, number: int, mend: Mend) -> LegEntry:
+    where = leg.name or f"leg {number}"
+    figures = {name: getattr(leg, name) for name in LEG_FIGURES if getattr(leg, name) is not None}
+    mended: dict[str, object] = {name: mend(f"{where}, {name.replace('_', ' ')}", figure, LEG_FIGURES[name][2]) for name, figure in figures.items()}
+    mended["items"] = tuple(
+        item.model_copy(update={"points": tuple(_mended_point(f"{where}, {item.name}", point, mend) for point in item.points)}) for item in leg.items
+    )
+    return leg.model_copy(update=mended)
+
+
+def _mended_point(where: str, point: ItemPoint, mend: Mend) -> ItemPoint:
+    losses = {name: getattr(point, name) for name in ("loss", "dirty") if getattr(point, name) is not None}
+    mended = {name: mend(f"{where}, loss", figure, items.dimension_of(figure)) for name, figure in losses.items()}
+    return point.model_copy(update={"flow": mend(f"{where}, flow", point.flow, "flow"), **mended})
+
+
+def _checked(text: str | bytes) -> Job:
     """A job from the text of a job file whose every answer, unit, pipe and fitting is known.
 
     Raises

@@ -60,7 +60,8 @@ def _point(text: str, system: System) -> ItemPoint:
     return ItemPoint(flow=flow, loss=clean, dirty=dirty)
 
 
-def _dimension(figure: Figure) -> str:
+def dimension_of(figure: Figure) -> str:
+    """Whether a loss was typed as a pressure or as a head."""
     return "pressure" if units.find(figure.unit, "pressure") else "length"
 
 
@@ -78,7 +79,7 @@ def _loss(text: str, system: System) -> Figure:
 
 
 def _si(figure: Figure) -> tuple[str, float]:
-    dimension = _dimension(figure)
+    dimension = dimension_of(figure)
     return dimension, figure.si(dimension)
 
 

@@ -9,12 +9,13 @@ import json
 import re
 from collections.abc import Callable
 from itertools import pairwise
+from math import isclose
 from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from sizing import quantity, units
-from sizing.errors import SizingError
+from sizing.errors import GoneError, SizingError
 from sizing.pipework import fitting as fittings
 from sizing.pipework import pipe as pipes
 from sizing.pipework.route import FrictionMethod
@@ -94,6 +95,17 @@ class Figure(_Part):
     def shown(self) -> str:
         """The figure as it was typed, or its plain value and unit."""
         return self.text or f"{self.value:g} {self.unit}"
+
+    def agrees(self, dimension: str) -> bool:
+        """Whether its text, read again, is its value, unit and plus-or-minus; so it is without a text."""
+        if not self.text:
+            return True
+        try:
+            read = Figure.read(self.text, dimension, self.unit)
+        except SizingError:
+            return False
+        spreads = [figure.plus_minus_si(dimension) or 0.0 for figure in (self, read)]
+        return isclose(read.si(dimension), self.si(dimension), rel_tol=1e-6, abs_tol=1e-12) and isclose(*spreads, rel_tol=1e-6, abs_tol=1e-12)
 
 
 def _spread(text: str, value: float, dimension: str, unit: str) -> float:
@@ -227,13 +239,13 @@ class Job(_Part):
 
         Raises
         ------
-        SizingError
+        GoneError
             When there is none (it was taken away meanwhile).
         """
         for leg in self.legs:
             if leg.id == leg_id:
                 return leg
-        raise SizingError(f"this job has no leg '{leg_id}' any more")
+        raise GoneError("this leg was taken out of the job meanwhile")
 
     def with_leg(self, changed: LegEntry) -> Job:
         """The job with one leg exchanged for another of the same id."""

@@ -1,8 +1,12 @@
 """Nothing here needs a database; see tests/kyrtos and tests/browser for those that do."""
 
 import pytest
+from hypothesis import settings
 
 from kyrtos import background
+
+settings.register_profile("any machine", deadline=None)  # this one may be three times slower at times
+settings.load_profile("any machine")
 
 
 @pytest.fixture(autouse=True)

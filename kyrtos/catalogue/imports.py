@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, fields
 from typing import Any
 
@@ -14,9 +14,9 @@ from kyrtos.background import later
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
-from kyrtos.catalogue.publishing import PLAIN, to_pump
+from kyrtos.catalogue.publishing import PLAIN
 from kyrtos.shop.models import Shop, User
-from sizing.pump.catalogue import Pump
+from sizing.pump.catalogue import Pump, identity
 from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, harmless
 
 _MOST_KEPT, MOST_LISTED = 5000, 200  # rows of a report that are kept for its file, and shown on its page
@@ -134,16 +134,12 @@ def report_csv(found: Import) -> str:
 
 
 def _preview(shop: Shop, rows: Sequence[Row]) -> Preview:
-    known = {pump.pump_id: pump for pump in _there(shop, [row.pump.pump_id for row in rows if row.pump])}
-    lines = [_line(row, known.get(row.pump.pump_id) if row.pump else None) for row in rows]
+    rows = services.completed_rows(shop, rows)
+    known = services.known_pumps(shop, [row.pump.identity for row in rows if row.pump])
+    lines = [_line(row, known.get(row.pump.identity) if row.pump else None) for row in rows]
     counts = {state: sum(line.state == state for line in lines) for state in _STATES}
     lines.sort(key=lambda line: (_STATES.index(line.state), line.line))
     return Preview(tuple(lines[:_MOST_KEPT]), counts, max(len(lines) - _MOST_KEPT, 0))
-
-
-def _there(shop: Shop, ids: list[str]) -> Iterator[Pump]:
-    rows = PumpRow.objects.filter(shop=shop, pump_id__in=ids).values(*services.COLUMNS)
-    return (to_pump(row) for row in rows.iterator(chunk_size=5000))
 
 
 def _line(row: Row, before: Pump | None) -> Line:
@@ -180,8 +176,10 @@ def _shown(value: Any) -> str:
     return "not stated" if value in (None, "") else f"{value:g}" if isinstance(value, float) else str(value)
 
 
-def take(found: Import, *, without_refused: bool, take_doubtful: bool) -> Import:
+def take(found: Import, *, without_refused: bool, take_doubtful: bool, blank_missing: bool = False) -> Import:
     """Put the rows of a kept file into the catalogue: a small file at once, a large one by a worker.
+
+    What the file says nothing about stays as it is, unless ``blank_missing``.
 
     Raises
     ------
@@ -206,26 +204,30 @@ def take(found: Import, *, without_refused: bool, take_doubtful: bool) -> Import
                 import_id=found.pk,
                 without_refused=without_refused,
                 take_doubtful=take_doubtful,
+                blank_missing=blank_missing,
             )
             return found
-        return take_now(found, without_refused=without_refused, take_doubtful=take_doubtful)
+        return take_now(found, take_doubtful=take_doubtful, blank_missing=blank_missing)
 
 
-def take_now(found: Import, *, without_refused: bool, take_doubtful: bool) -> Import:
+def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False) -> Import:
     """Put the rows of a file that is being taken into the catalogue, remembering what was there before: all of them or none."""
     if found.state != Import.State.TAKING:
         return found  # another worker was there first
-    rows = services.read_file(bytes(found.content), _progress(found) if found.total > _AT_ONCE else None)
+    read_rows = services.read_file(bytes(found.content), _progress(found) if found.total > _AT_ONCE else None)
+    rows = services.completed_rows(found.shop, read_rows, blank_missing=blank_missing)
     good = [row.pump for row in rows if row.pump]
-    ids = [pump.pump_id for pump in good]
+    known = [pump.identity for pump in good]
     aside = {row.pump.pump_id: "; ".join(row.doubts)[:500] for row in rows if row.pump and row.doubts and not take_doubtful}
     with transaction.atomic():
         found = Import.objects.select_for_update().get(pk=found.pk)
         if found.state != Import.State.TAKING:
             return found
-        found.before = list(PumpRow.objects.filter(shop=found.shop, pump_id__in=ids).values(*services.COLUMNS, "aside"))
-        found.added, found.changed = services.store(found.shop, good, aside=aside)
-        found.kept_aside, found.left_out, found.state, found.ids = len(aside), len(rows) - len(good), Import.State.TAKEN, ids
+        before = PumpRow.objects.filter(shop=found.shop, identity__in=known)
+        found.before = list(before.values(*services.COLUMNS, "aside", "identity"))
+        stored = services.store(found.shop, good, aside=aside)
+        found.added, found.changed, found.ids = stored.added, stored.changed, list(stored.pump_ids)
+        found.kept_aside, found.left_out, found.state = len(aside), len(rows) - len(good), Import.State.TAKEN
         found.revision, found.done, found.content = found.shop.catalogue_revision, len(rows), b""  # the file has done its work
         found.save()
     return found
@@ -260,11 +262,16 @@ def undo_now(found: Import) -> Import:
     found = Import.objects.select_for_update().get(pk=found.pk)
     if found.state == Import.State.UNDOING:
         PumpRow.objects.filter(shop=found.shop, pump_id__in=found.ids).delete()
-        PumpRow.objects.bulk_create([PumpRow(shop=found.shop, **row) for row in found.before], batch_size=2000)
+        PumpRow.objects.bulk_create([_as_before(found.shop, row) for row in found.before], batch_size=2000)
         publishing.changed(found.shop)
         found.state = Import.State.UNDONE
         found.save(update_fields=["state"])
     return found
+
+
+def _as_before(shop: Shop, row: dict[str, Any]) -> PumpRow:
+    """A row that was replaced; imports of earlier versions kept no identity with it."""
+    return PumpRow(shop=shop, **{"identity": identity(row["maker"], row["model"], row["variant"]), **row})
 
 
 def accept(shop: Shop, pump_ids: Sequence[str]) -> int:

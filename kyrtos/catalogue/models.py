@@ -14,7 +14,8 @@ class Pump(models.Model):
     """One pump of one shop's catalogue; figures in SI, None where the maker does not say."""
 
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="pumps")
-    pump_id = models.CharField(max_length=160)
+    pump_id = models.CharField(max_length=160)  # in addresses and job files; never changed, never shared
+    identity = models.CharField(max_length=400)  # maker, model and variant as typed, but for case and spaces
     maker = models.CharField(max_length=80)
     model = models.CharField(max_length=80)
     family = models.CharField(max_length=24)
@@ -56,7 +57,10 @@ class Pump(models.Model):
     aside = models.CharField(max_length=500, blank=True)  # why it is kept aside and not chosen from; '' when it is not
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["shop", "pump_id"], name="one_pump_per_name")]
+        constraints = [
+            models.UniqueConstraint(fields=["shop", "pump_id"], name="one_pump_per_name"),
+            models.UniqueConstraint(fields=["shop", "identity"], name="one_pump_per_identity"),
+        ]
         indexes = [
             models.Index(fields=["shop", "family", "maker", "model", "variant"]),
             models.Index(fields=["shop", "maker", "model", "variant"]),

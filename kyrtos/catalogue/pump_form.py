@@ -79,7 +79,7 @@ def read(posted: Mapping[str, str], shop: Shop, before: Pump | None = None) -> P
     pump, problems = read_cells(cells | columns)
     if problem:
         problems["curve"] = problem
-    if before is None and pump is not None and PumpRow.objects.filter(shop=shop, pump_id=pump.pump_id).exists():
+    if before is None and pump is not None and PumpRow.objects.filter(shop=shop, identity=pump.identity).exists():
         problems["model"] = "a pump of that name is there already: change that one, or say which impeller or speed this is"
     form = _form(cells, problems, fixed=before is not None, points=posted.get("points", ""))
     return form if problems else replace(form, pump=pump, doubts=read_row(cells | columns).doubts)
@@ -89,8 +89,8 @@ def save(shop: Shop, form: PumpForm) -> Pump:
     """Put the pump of a form in which nothing is wrong into the catalogue."""
     if form.pump is None:
         raise ValueError("this form holds no pump yet")
-    services.store(shop, [form.pump])
-    return form.pump
+    stored = services.store(shop, [form.pump])
+    return replace(form.pump, pump_id=stored.pump_ids[0])
 
 
 def take_out(shop: Shop, pump_id: str) -> None:

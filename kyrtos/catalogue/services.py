@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Container, Iterable, Mapping
+from dataclasses import dataclass, replace
 
 from django.db import transaction
 
 from kyrtos.catalogue import publishing
 from kyrtos.catalogue.models import Pump as PumpRow
-from kyrtos.catalogue.publishing import CURVE, PLAIN
+from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.shop.models import Shop
-from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, read_csv, read_xlsx
+from sizing.pump.catalogue import Pump, told_apart
+from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, completed, read_csv, read_xlsx
 
 LARGEST_FILE_BYTES = 64 * 1024 * 1024
 COLUMNS = (*PLAIN, *CURVE)
@@ -35,9 +35,18 @@ class ImportReport:
         return tuple(row for row in self.rows if row.problems)
 
 
-def _to_row(shop: Shop, pump: Pump) -> PumpRow:
+@dataclass(frozen=True)
+class Stored:
+    """How many pumps were added and replaced, and the ids that they have now."""
+
+    added: int
+    changed: int
+    pump_ids: tuple[str, ...]
+
+
+def _to_row(shop: Shop, pump: Pump, aside: str) -> PumpRow:
     curve = {name: None if getattr(pump.curve, name) is None else list(getattr(pump.curve, name)) for name in CURVE}
-    return PumpRow(shop=shop, **{name: getattr(pump, name) for name in PLAIN}, **curve)
+    return PumpRow(shop=shop, identity=pump.identity, aside=aside, **{name: getattr(pump, name) for name in PLAIN}, **curve)
 
 
 def read_file(content: bytes, progress: Progress | None = None) -> list[Row]:
@@ -65,31 +74,57 @@ def read_file(content: bytes, progress: Progress | None = None) -> list[Row]:
 def import_file(shop: Shop, content: bytes) -> ImportReport:
     """Put the pumps of a CSV file into the catalogue: all of them, or none when any row has a problem.
 
-    Pumps that are there already (same maker and model) are replaced.
+    Pumps that are there already (same maker, model and variant) are replaced, but for what the file says nothing about.
 
     Raises
     ------
     CatalogueFileError
         When the file cannot be read as a catalogue at all.
     """
-    rows = tuple(read_file(content))
+    rows = tuple(completed_rows(shop, read_file(content)))
     if any(row.problems for row in rows):
         return ImportReport(rows, 0, 0)
-    added, changed = store(shop, (row.pump for row in rows if row.pump))
-    return ImportReport(rows, added, changed)
+    stored = store(shop, (row.pump for row in rows if row.pump))
+    return ImportReport(rows, stored.added, stored.changed)
 
 
 @transaction.atomic
-def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = None) -> tuple[int, int]:
-    """Add or replace pumps; returns how many were added and how many replaced. ``aside`` says why some are not chosen from yet."""
-    made = [_to_row(shop, pump) for pump in pumps]
+def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = None) -> Stored:
+    """Add or replace pumps, told apart by their identity; ``aside`` says by id why some are not chosen from yet."""
+    made = [_to_row(shop, pump, (aside or {}).get(pump.pump_id, "")) for pump in pumps]
+    ids = dict(PumpRow.objects.filter(shop=shop).values_list("identity", "pump_id"))
+    taken, changed = set(ids.values()), 0
     for row in made:
-        row.aside = (aside or {}).get(row.pump_id, "")
-    known = set(PumpRow.objects.filter(shop=shop).values_list("pump_id", flat=True))
-    changed = sum(row.pump_id in known for row in made)
+        changed += row.identity in ids
+        row.pump_id = ids.get(row.identity) or _own_id(row, taken)
+        taken.add(row.pump_id)
     PumpRow.objects.bulk_create(
-        made, batch_size=2000, update_conflicts=True, unique_fields=["shop", "pump_id"],
+        made, batch_size=2000, update_conflicts=True, unique_fields=["shop", "identity"],
         update_fields=[name for name in (*COLUMNS, "aside") if name != "pump_id"],
     )  # fmt: skip
     publishing.changed(shop)
-    return len(made) - changed, changed
+    return Stored(len(made) - changed, changed, tuple(row.pump_id for row in made))
+
+
+def _own_id(row: PumpRow, taken: Container[str]) -> str:
+    """An id that no other pump of the shop has; what was put in first keeps the plain one."""
+    return told_apart(row.pump_id, row.identity) if row.pump_id in taken else row.pump_id
+
+
+def completed_rows(shop: Shop, rows: Iterable[Row], *, blank_missing: bool = False) -> list[Row]:
+    """Rows with the ids that the shop's pumps have, and with what the file says nothing about as it was (or blank, by choice)."""
+    rows = list(rows)
+    known = known_pumps(shop, [row.pump.identity for row in rows if row.pump])
+    return [_completed(row, row.pump and known.get(row.pump.identity), blank_missing) for row in rows]
+
+
+def _completed(row: Row, before: Pump | None, blank_missing: bool) -> Row:
+    if row.pump is None or before is None:
+        return row
+    return replace(row, pump=replace(row.pump, pump_id=before.pump_id)) if blank_missing else completed(row, before)
+
+
+def known_pumps(shop: Shop, identities: Iterable[str]) -> dict[str, Pump]:
+    """Pumps of the shop by identity."""
+    rows = PumpRow.objects.filter(shop=shop, identity__in=list(identities)).values("identity", *COLUMNS)
+    return {row["identity"]: to_pump(row) for row in rows.iterator(chunk_size=5000)}

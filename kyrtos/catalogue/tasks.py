@@ -37,10 +37,10 @@ def read_import(import_id: int) -> None:
 
 
 @app.task
-def take_import(import_id: int, without_refused: bool, take_doubtful: bool) -> None:
-    """Put the rows of a large file into the catalogue."""
+def take_import(import_id: int, without_refused: bool, take_doubtful: bool, blank_missing: bool = False) -> None:
+    """Put the rows of a large file into the catalogue; ``without_refused`` was looked at before it was put off."""
     with _told(import_id, Import.State.FAILED, "Send the file again"):
-        imports.take_now(Import.objects.get(pk=import_id), without_refused=without_refused, take_doubtful=take_doubtful)
+        imports.take_now(Import.objects.get(pk=import_id), take_doubtful=take_doubtful, blank_missing=blank_missing)
 
 
 @app.task

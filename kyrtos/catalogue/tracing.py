@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from PIL import Image, UnidentifiedImageError
@@ -241,9 +241,10 @@ def save(found: Trace, cells: dict[str, str]) -> Row:
         "heads": "; ".join(f"{one:.6g}" for one in heads),
     }
     row = read_row(given)
-    if row.pump:
-        services.store(found.shop, [row.pump])
-    return row
+    if row.pump is None:
+        return row
+    stored = services.store(found.shop, [row.pump])
+    return replace(row, pump=replace(row.pump, pump_id=stored.pump_ids[0]))
 
 
 def unit_choices() -> dict[str, tuple[str, ...]]:

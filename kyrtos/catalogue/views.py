@@ -163,7 +163,8 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
             if request.POST.get("do") == "undo":
                 imports.undo(found)
             else:
-                imports.take(found, without_refused="without_refused" in request.POST, take_doubtful="take_doubtful" in request.POST)
+                ticked = {name: name in request.POST for name in ("without_refused", "take_doubtful", "blank_missing")}
+                imports.take(found, **ticked)
             return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)

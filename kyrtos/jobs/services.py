@@ -16,6 +16,7 @@ from kyrtos.shop.models import Shop, User
 from kyrtos.shop.services import rules_of
 from sizing import job as document
 from sizing.edit import edit, text_at
+from sizing.intake import agreeing
 from sizing.kinds import kind
 from sizing.size import Sizing, size
 from sizing.units import System
@@ -63,7 +64,8 @@ def _system(shop: Shop) -> System:
 
 @transaction.atomic
 def adopt(*, shop: Shop, user: User | None, content: document.Job) -> Job:
-    """A new job from a document, such as an uploaded job file."""
+    """A new job from a document, such as an uploaded job file or a copy; no figure says another amount than it is reckoned as."""
+    content = agreeing(content).job
     job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision)
     _mirror(job, content, size_document(shop, content))
     job.save()

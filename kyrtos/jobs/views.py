@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import cast
 
+from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -73,9 +74,12 @@ def upload(request: ShopRequest) -> HttpResponse:
             raise JobFileError("choose a job file first")
         if sent.size > _LARGEST_JOB_FILE:
             raise JobFileError("it is larger than 1 MB, and a job file never is")
-        made = services.adopt(shop=request.membership.shop, user=_user(request), content=intake.loads(sent.read()))
+        taken_in = intake.take_in(sent.read())
+        made = services.adopt(shop=request.membership.shop, user=_user(request), content=taken_in.job)
     except SizingError as problem:
         return _new_form(request, dict.fromkeys(_TYPED, ""), file_problem=f"The job file was not read: {problem}")
+    for told in taken_in.told:
+        messages.warning(request, f"In the file, {told}. Look whether that is what was meant.")
     return redirect("worksheet", job_id=made.pk)
 
 

@@ -18,6 +18,7 @@ from kyrtos.paper.view_model import paper_view
 from kyrtos.shop.models import User
 from kyrtos.shop.services import rules_of
 from sizing import job as document
+from sizing.intake import agreeing
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_file import read_csv, write_csv
 from sizing.rules import Rules
@@ -49,7 +50,7 @@ def freeze(job: Job) -> Frozen:
     CannotIssue
         While facts are missing or no pump is chosen.
     """
-    content = jobs.current(job)
+    content = agreeing(jobs.current(job)).job
     sizing = jobs.size_document(job.shop, content)
     if content.pending:
         raise CannotIssue("Some fields hold text that cannot be read. Mend or clear them first.")

@@ -6,9 +6,11 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any, Literal, cast
 
-from django.contrib.auth.decorators import login_required
+from django.conf import settings
+from django.contrib.auth.views import redirect_to_login
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import resolve_url
 
 from kyrtos.shop.models import Membership, Role
 
@@ -36,16 +38,29 @@ def can(membership: Membership, action: Action) -> bool:
     return action in ALLOWED.get(membership.role, frozenset())
 
 
+_NOT_ALLOWED = "Your role does not allow this. Ask the owner of the shop."
+
+
+def _signed_out() -> HttpResponse:
+    """To a script whose session has run out; htmx by itself goes to the sign-in."""
+    head = {"HX-Redirect": resolve_url(settings.LOGIN_URL)}
+    return HttpResponse("You are signed out.", status=401, content_type="text/plain", headers=head)
+
+
 def may(action: Action) -> Callable[[View], View]:
     """Only members whose role allows the action get to the view: others 403, strangers to the sign-in."""
 
     def guard(view: View) -> View:
         @wraps(view)
-        @login_required
         def guarded(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+            part = "HX-Request" in request.headers  # a script asks for a part of a page: it shows a text, no page
+            if not request.user.is_authenticated:
+                return _signed_out() if part else redirect_to_login(request.get_full_path())
             membership = getattr(request, "membership", None)
             if not membership or not can(membership, action):  # a lazy None is not None, but it is false
-                raise PermissionDenied("Your role does not allow this. Ask the owner of the shop.")
+                if part:
+                    return HttpResponse(_NOT_ALLOWED, status=403, content_type="text/plain")
+                raise PermissionDenied(_NOT_ALLOWED)
             return view(cast(ShopRequest, request), *args, **kwargs)
 
         return guarded

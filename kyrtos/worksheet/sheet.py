@@ -187,6 +187,22 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
     )  # fmt: skip
 
 
+DIALOG_KEYS = [
+    {"name": name, "key": key, "about_leg": name in ("sizes", "grid")}
+    for name, key in (
+        ("trust", "w"),
+        ("schools", "f"),
+        ("sizes", "s"),
+        ("solve", "o"),
+        ("reach", "d"),
+        ("floors", "d"),
+        ("grid", "x"),
+        ("arrange", "a"),
+        ("compare", "c"),
+    )
+]
+
+
 def _asks(sizing: Sizing) -> Iterator[tuple[str, str, str]]:
     """The questions that can be put to this kind of job: name, words, key."""
     yield "trust", "what to measure first", "w"

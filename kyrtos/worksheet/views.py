@@ -20,10 +20,10 @@ from kyrtos.jobs.services import Conflict, Saved
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.worksheet.glyphs import words
-from kyrtos.worksheet.sheet import sheet
+from kyrtos.worksheet.sheet import DIALOG_KEYS, sheet
 from sizing import edit
 from sizing import job as document
-from sizing.errors import SizingError
+from sizing.errors import GoneError, SizingError
 from sizing.pipework.pipe import pipes, walls
 from sizing.report import report
 
@@ -49,7 +49,12 @@ def answer(request: ShopRequest, job: Job, content: document.Job | None = None, 
     }  # fmt: skip
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
-    context |= {"pipes": [pipe.label for pipe in pipes().values()], "walls": [one.label for one in walls().values()], "fitting_words": words()}
+    context |= {
+        "dialog_keys": DIALOG_KEYS,
+        "pipes": [pipe.label for pipe in pipes().values()],
+        "walls": [one.label for one in walls().values()],
+        "fitting_words": words(),
+    }
     return render(request, "worksheet/page.html", context)
 
 
@@ -70,9 +75,17 @@ def change(request: ShopRequest, job_id: UUID) -> HttpResponse:
             job=job, user=user_of(request), path=request.POST.get("path", ""), text=request.POST.get("value", ""),
             base=_number(request.POST.get("revision", "")), page=request.POST.get("page", "")[:40], keep_mine=request.POST.get("keep") == "mine",
         )  # fmt: skip
-    except edit.EditError as problem:
-        return HttpResponse(str(problem), status=400, content_type="text/plain")
+    except SizingError as problem:
+        return _refused(problem)
     return answer(request, saved.job, saved.document, saved.conflict)
+
+
+def _refused(problem: SizingError) -> HttpResponse:
+    """Why an edit was not made, as a sentence: 409 when what it is about is gone."""
+    text = str(problem)
+    return HttpResponse(
+        f"{text[:1].upper()}{text[1:]}.", status=409 if isinstance(problem, GoneError) else 400, content_type="text/plain; charset=utf-8"
+    )
 
 
 def _number(text: str) -> int:
@@ -97,7 +110,7 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
             job=job, user=user_of(request), path="", page=request.POST.get("page", "")[:40], apply=lambda content: _LEG_ACTIONS[action](content, leg)
         )
     except SizingError as problem:
-        return HttpResponse(str(problem), status=400, content_type="text/plain")
+        return _refused(problem)
     return answer(request, saved.job, saved.document)
 
 
@@ -112,7 +125,7 @@ def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     try:
         saved: Saved = services.change(job=job, user=user_of(request), path="", page=request.POST.get("page", "")[:40], apply=apply)
     except SizingError as problem:
-        return HttpResponse(str(problem), status=400, content_type="text/plain")
+        return _refused(problem)
     return answer(request, saved.job, saved.document)
 
 

@@ -79,8 +79,7 @@ def _velocity(running: Running, index: int, speeds: Array, low: float, high: flo
 def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> Check:
     """Whether the water reaches the pump without boiling: NPSH available against what the pump wants."""
     route, system = running.system.route, running.system
-    pipe, fittings = system.losses_m(running.flow_m3s)
-    loss = float((pipe + fittings)[: route.suction_legs, 0].sum())
+    loss = system.suction_loss_m(running.flow_m3s)
     required = running.curve.npsh_required_at(running.flow_m3s)
     found = suction(
         water=system.water, altitude_m=altitude_m, level_above_pump_m=route.start_level_m - pump_level_m, suction_loss_m=loss,

@@ -235,6 +235,12 @@ class SystemCurve:
         none = np.zeros_like(flow)
         return np.array([sum((device.loss_m(flow * leg.pipe_share) for device in leg.devices), none) for leg in self.route.legs])
 
+    def suction_loss_m(self, flow_m3s: float) -> float:
+        """All that is lost before the pump [m] at one flow: pipe, fittings and things with a loss of their own."""
+        pipe, fittings = self.losses_m(flow_m3s)
+        lost = pipe + fittings + self.device_losses_m(flow_m3s)
+        return float(lost[: self.route.suction_legs, 0].sum())
+
     def heads_to_points_m(self, flow_m3s: ArrayLike) -> Array:
         """Head [m] that each of :attr:`points` asks for, shape (points, flows).
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
+import unicodedata
 from bisect import bisect_left
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import cached_property, lru_cache
 from typing import overload
@@ -72,14 +74,49 @@ class Pump:
         one = ", ".join(filter(None, (f"{self.maker} {self.model}", self.variant)))
         return f"{self.together} × {one}" if self.together > 1 else one
 
+    @property
+    def identity(self) -> str:
+        """What makes it the same pump as another entry."""
+        return identity(self.maker, self.model, self.variant)
+
 
 TEXTS = tuple(field.name for field in fields(Pump) if field.type == "str")
 FIGURES = tuple(field.name for field in fields(Pump) if field.type in ("float | None", "int | None", "bool"))
 
 
-def id_of(maker: str, model: str, variant: str = "") -> str:
-    """The id of a pump: maker, model and variant in plain small letters, such as 'ondrath-k-42'."""
+_LONGEST_SLUG = 120
+_HASH_DIGITS = 8
+_SPELT_OUT = re.compile(r"[a-z0-9 \x1f./,()_-]+")  # of these a slug leaves nothing away but what parts words
+
+
+def identity(maker: str, model: str, variant: str = "") -> str:
+    """What makes two entries the same pump: maker, model and variant as typed, but for case and spaces."""
+    parts = (unicodedata.normalize("NFC", part).casefold() for part in (maker, model, variant))
+    return "\x1f".join(" ".join(part.split()) for part in parts)
+
+
+def slug_of(maker: str, model: str, variant: str = "") -> str:
+    """Maker, model and variant in plain small letters, such as 'ondrath-k-42': for reading only, several pumps may share it."""
     return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model} {variant}".lower()).strip("-")
+
+
+def id_of(maker: str, model: str, variant: str = "") -> str:
+    """The id of a pump: its slug, with digits of its identity behind it where the slug leaves a part of the name away.
+
+    Two that differ only in what parts their words ('S-25', 'S 25') get the same: whoever keeps both calls :func:`told_apart`.
+
+    >>> id_of("Ondrath", "K 42")
+    'ondrath-k-42'
+    >>> id_of("Quorl", "Pro+") == id_of("Quorl", "Pro")
+    False
+    """
+    known, slug = identity(maker, model, variant), slug_of(maker, model, variant)[:_LONGEST_SLUG]
+    return slug if slug and _SPELT_OUT.fullmatch(known) else told_apart(slug, known)
+
+
+def told_apart(pump_id: str, known: str) -> str:
+    """An id with digits of the pump's identity behind it: for one whose plain id another pump has."""
+    return f"{pump_id or 'pump'}-{hashlib.sha256(known.encode()).hexdigest()[:_HASH_DIGITS]}"
 
 
 class LazyPumps(Sequence[Pump]):
@@ -140,23 +177,29 @@ class Catalogue:
         return {}
 
     def find(self, pump_id: str) -> int | None:
-        """Row of the pump with that id, or None."""
-        at = bisect_left(self.by_id, pump_id, key=lambda row: self.pumps[row].pump_id)
-        row = int(self.by_id[at]) if at < len(self) else -1
-        return row if row >= 0 and self.pumps[row].pump_id == pump_id else None
+        """Row of the pump with that id, or None.
+
+        An id written before ids told all pumps apart finds the one pump that it can mean.
+        """
+        rows = list(self._from(pump_id, lambda other: other == pump_id))
+        if not rows and pump_id:
+            longer = re.compile(rf"{re.escape(pump_id)}-[0-9a-f]{{{_HASH_DIGITS}}}")
+            rows = list(self._from(f"{pump_id}-", lambda other: bool(longer.fullmatch(other))))
+        return rows[0] if len(rows) == 1 else None
+
+    def _from(self, start: str, wanted: Callable[[str], bool]) -> Iterator[int]:
+        """Rows in the order of their ids, of those that begin so and are wanted."""
+        at = bisect_left(self.by_id, start, key=lambda row: self.pumps[row].pump_id)
+        while at < len(self) and (other := self.pumps[self.by_id[at]].pump_id).startswith(start):
+            if wanted(other):
+                yield int(self.by_id[at])
+            at += 1
 
     def siblings(self, pump: Pump) -> list[int]:
         """Rows of the pumps of the same maker and model: its other impellers and speeds, and itself."""
-        start = id_of(pump.maker, pump.model)
-        if not start:  # a name without a letter or digit that an id can hold
-            return [row for row in (self.find(pump.pump_id),) if row is not None]
-        at = bisect_left(self.by_id, start, key=lambda row: self.pumps[row].pump_id)
-        found = []
-        while at < len(self) and (other := self.pumps[self.by_id[at]]).pump_id.startswith(start):
-            if (other.maker, other.model) == (pump.maker, pump.model):
-                found.append(int(self.by_id[at]))
-            at += 1
-        return found
+        start, known = slug_of(pump.maker, pump.model)[:_LONGEST_SLUG] or "pump", identity(pump.maker, pump.model)
+        rows = self._from(start, lambda other: True)
+        return [row for row in rows if identity(self.pumps[row].maker, self.pumps[row].model) == known]
 
     @cached_property
     def by_id(self) -> Indices:

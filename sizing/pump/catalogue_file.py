@@ -15,7 +15,7 @@ from openpyxl import Workbook, load_workbook
 
 from sizing import quantity, tables, units
 from sizing.errors import SizingError
-from sizing.pump.catalogue import Pump, id_of
+from sizing.pump.catalogue import Pump, id_of, told_apart
 from sizing.pump.curve import PumpCurve
 from sizing.water import GRAVITY_M_S2
 
@@ -84,6 +84,8 @@ COLUMNS = (
     Column("speed_rpm", "speed_rpm", "number", help="speed of this curve, turns a minute"),
 )
 _BY_NAME = {column.name: column for column in COLUMNS}
+_READ_OFF = {"powers_w": "powers_w", "npsh": "npsh_required_m"}  # lists beside the curve's own, by column
+_EVERYTHING = frozenset({column.field for column in COLUMNS if column.field} | set(_READ_OFF.values()))
 
 
 class CatalogueFileError(SizingError):
@@ -99,6 +101,7 @@ class Row:
     pump: Pump | None
     problems: tuple[str, ...] = ()
     doubts: tuple[str, ...] = ()
+    held: frozenset[str] = _EVERYTHING  # fields of the pump that the file says something about
 
 
 Progress = Callable[[int], object]
@@ -170,24 +173,45 @@ def _header(cells: Sequence[str]) -> list[str]:
 
 
 def _numbered(header: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]], progress: Progress | None) -> Iterator[Row]:
-    seen: dict[str, int] = {}
-    alike: dict[Pump, tuple[int, str]] = {}
+    held, above = _held(header), _Above()
     for number, (line, cells) in enumerate(rows, 1):
         if number > MOST_ROWS:
             raise CatalogueFileError(f"more than {MOST_ROWS} rows: split it")
         if progress and number % _TELL_EVERY == 0:
             progress(number)
-        row = read_row(dict(zip(header, cells, strict=False)), line)
+        row = replace(read_row(dict(zip(header, cells, strict=False)), line), held=held)
         if len(cells) > len(header):
             row = Row(row.line, row.name, None, ("it has more cells than the header has columns",))
-        if row.pump and row.pump.pump_id in seen:
-            row = Row(row.line, row.name, None, (f"the same maker, model and variant as line {seen[row.pump.pump_id]}",))
-        elif row.pump:
-            seen[row.pump.pump_id] = row.line
-            first = alike.setdefault(replace(row.pump, pump_id="", model="", variant=""), (row.line, row.name))
-            if first[0] != row.line:
-                row = replace(row, doubts=(*row.doubts, f"the same as {first[1]} in line {first[0]} in all but its name: entered twice?"))
-        yield row
+        yield row if row.pump is None else above.told_apart_from(row, row.pump)
+
+
+def _held(header: Sequence[str]) -> frozenset[str]:
+    """Fields of a pump and its curve that a file of these columns says something about."""
+    fields = {_BY_NAME[name].field for name in header} | {_READ_OFF[name] for name in header if name in _READ_OFF}
+    return frozenset(fields - {""})
+
+
+class _Above:
+    """The rows above the one that is read: none may be the same pump, and none has the same id."""
+
+    def __init__(self) -> None:
+        self._lines: dict[str, int] = {}
+        self._ids: set[str] = set()
+        self._alike: dict[Pump, tuple[int, str]] = {}
+
+    def told_apart_from(self, row: Row, pump: Pump) -> Row:
+        """The row with an id of its own; with a problem or a doubt where one above is the same or much the same."""
+        known = pump.identity
+        if known in self._lines:
+            return Row(row.line, row.name, None, (f"the same maker, model and variant as line {self._lines[known]}",))
+        self._lines[known] = row.line
+        if pump.pump_id in self._ids:
+            row = replace(row, pump=replace(pump, pump_id=told_apart(pump.pump_id, known)))
+        self._ids.add(pump.pump_id)
+        line, name = self._alike.setdefault(replace(pump, pump_id="", model="", variant=""), (row.line, row.name))
+        if line == row.line:
+            return row
+        return replace(row, doubts=(*row.doubts, f"the same as {name} in line {line} in all but its name: entered twice?"))
 
 
 def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
@@ -218,6 +242,28 @@ def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
     if problems:
         return None, problems
     return Pump(id_of(fields["maker"], fields["model"], fields.get("variant", "")), curve=curve[0], **fields), {}
+
+
+def completed(row: Row, before: Pump) -> Row:
+    """A row of a pump that is there already, with what its file says nothing about as it was.
+
+    Power and NPSH stand at the points of the curve: they stay while the flows are the same, else they go, with a doubt.
+    """
+    if row.pump is None:
+        return row
+    kept = {name: getattr(before, name) for name in _EVERYTHING - row.held - set(_READ_OFF.values())}
+    lists = {name: getattr(before.curve, name) for name in _READ_OFF.values() if name not in row.held}
+    curve, lost = row.pump.curve, [name for name, values in lists.items() if values is not None]
+    if _same_flows(curve, before.curve):
+        curve, lost = replace(curve, **lists), []
+    words = " and ".join("input power" if name == "powers_w" else "NPSH" for name in lost)
+    doubts = (f"its curve has other points, so the {words} known before no longer goes with it",) if lost else ()
+    return replace(row, pump=replace(row.pump, pump_id=before.pump_id, curve=curve, **kept), doubts=(*row.doubts, *doubts))
+
+
+def _same_flows(one: PumpCurve, other: PumpCurve) -> bool:
+    pairs = zip(one.flows_m3s, other.flows_m3s, strict=False)
+    return len(one.flows_m3s) == len(other.flows_m3s) and all(abs(a - b) <= 1e-6 * one.last_flow_m3s for a, b in pairs)
 
 
 def _fill_in(fields: dict[str, Any], column: Column, text: str) -> None:

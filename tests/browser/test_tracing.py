@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
@@ -85,3 +86,35 @@ def test_a_tilted_chart_gives_its_pump_back_within_a_hundredth(page):
     assert len(pump.flows_m3s) == len(flows)
     for flow, head in zip(pump.flows_m3s, pump.heads_m, strict=True):
         assert head == pytest.approx(true_head(flow * 3600), abs=0.01 * 17)
+
+
+def test_units_and_a_logarithmic_axis_are_kept_as_chosen(page):
+    """60 gpm at 42 ft is no 60 m³/h at 42 m."""
+    sign_in(page)
+    page.goto("/catalogue/trace/")
+    page.set_input_files("#file", {"name": "leaflet.png", "mimeType": "image/png", "buffer": drawn()})
+    page.click("button:has-text('Put it in')")
+    page.wait_for_selector("#trace-image")
+    for key, place, value in (("x1", (0, 0), "1"), ("x2", (12, 0), "100"), ("y1", (0, 0), "0"), ("y2", (0, 20), "60")):
+        click(page, *place)
+        page.wait_for_function("n => document.querySelectorAll('.trace-stage .t-mark').length === n", arg=("x1", "x2", "y1", "y2").index(key) + 1)
+        page.fill(f"#v-{key}", value)
+        page.keyboard.press("Tab")
+        page.wait_for_function("([id, v]) => document.getElementById(id).getAttribute('value') === v", arg=[f"v-{key}", value])
+    for label, unit in (("flow", "gpm"), ("head", "ft")):
+        page.select_option(f"select[aria-label='Unit of the {label} axis']", unit)
+        page.wait_for_selector(f"select[aria-label='Unit of the {label} axis'] option[selected]:text-is('{unit}')", state="attached")
+    page.check("text=flow axis logarithmic")
+    page.wait_for_selector("[data-axis-log=x_log][checked]")
+    for number, flow in enumerate((0, 3, 6, 9, 12), 1):
+        click(page, flow, 20 - flow)
+        page.wait_for_function("n => document.querySelectorAll('.trace-stage .t-point').length === n", arg=number)
+    flow, head = re.findall(r"[\d.]+(?= gpm| ft)", page.locator("#t-point-2").get_attribute("aria-label"))
+    assert (float(flow), float(head)) == (pytest.approx(10, rel=0.02), pytest.approx(42, rel=0.02))
+    page.fill("#maker", "Ondrath")
+    page.fill("#model", "Leaflet 8")
+    page.click("button:has-text('Save as a pump')")
+    page.wait_for_selector("h1:has-text('Ondrath Leaflet 8')")
+    pump = Pump.objects.get(model="Leaflet 8")
+    assert pump.flows_m3s[2] == pytest.approx(10 * 231 * 0.0254**3 / 60, rel=0.02)
+    assert pump.heads_m[2] == pytest.approx(42 * 0.3048, rel=0.02)

@@ -60,7 +60,7 @@ TABLE = [
     ("sign-in", "get", "/sign-in/", {}, (302, 302, 302, 302, 302, 200)),
     ("health", "get", "/health", {}, (200, 200, 200, 200, 200, 200)),
 ]
-ELSEWHERE = {"demo-sign-in", "sign-out"}  # tested below
+ELSEWHERE = {"demo-sign-in", "sign-in-over", "sign-out"}  # tested below
 
 
 @pytest.mark.parametrize("role", ROLES)

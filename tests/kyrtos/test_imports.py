@@ -239,3 +239,37 @@ def test_search_uses_as_many_queries_for_one_pump_as_for_many(estimator, shop, d
         estimator.get("/catalogue/?q=linnet+12")
     with django_assert_num_queries(len(one.captured_queries)):
         estimator.get("/catalogue/")
+
+
+def without_stock() -> bytes:
+    """K 5 as a file that has no column for what lies on the shelf."""
+    rows = list(csv.DictReader(io.StringIO(csv_of(K5).decode())))
+    stream = io.StringIO()
+    writer = csv.DictWriter(stream, [name for name in rows[0] if name not in ("stock", "warranty_years", "npsh")], extrasaction="ignore")
+    writer.writeheader()
+    writer.writerows(rows)
+    return stream.getvalue().encode()
+
+
+@pytest.mark.parametrize(("ticked", "stock"), [({}, 2.0), ({"blank_missing": "on"}, None)])
+def test_what_a_file_has_no_column_for_stays_unless_it_is_to_be_blanked(estimator, shop, ticked, stock):
+    shop.pumps.filter(pump_id="ondrath-k-5").update(stock=2.0)
+    url = send(estimator, without_stock()).url
+    assert "0 new, 0 changed, 1 as they are" in text_of(estimator.get(url))
+    assert "blank what is missing" in text_of(estimator.get(url))
+    estimator.post(url, {"do": "take", **ticked})
+    assert shop.pumps.get(pump_id="ondrath-k-5").stock == stock
+    estimator.post(url, {"do": "undo"})
+    assert shop.pumps.get(pump_id="ondrath-k-5").stock == 2.0
+
+
+def test_pumps_whose_names_look_alike_do_not_overwrite_one_another(estimator, shop):
+    names = ("K 5+", "K 5²", "Törn 100", "Tärn 100", "ж 1")
+    estimator.post(send(estimator, csv_of(*(K5.replace("K 5", name) for name in names))).url, {"do": "take", "take_doubtful": "on"})
+    made = {row.model: row.pump_id for row in PumpRow.objects.filter(shop=shop, model__in=[*names, "K 5"])}
+    assert len(made) == len(set(made.values())) == 6
+    for pump_id in made.values():
+        assert estimator.get(f"/catalogue/{pump_id}/").status_code == 200
+    assert estimator.get("/catalogue/").status_code == 200
+    estimator.post(send(estimator, csv_of(K5.replace("K 5", "k  5+").replace(",128,", ",99,"))).url, {"do": "take"})
+    assert PumpRow.objects.get(pump_id=made["K 5+"]).price == 99.0

@@ -2,9 +2,11 @@ import json
 import re
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
+from kyrtos.paper.services import freeze
 from sizing import job as document
 from tests.kyrtos.conftest import change, walk
 
@@ -50,7 +52,7 @@ def test_no_value_in_any_field_breaks_the_sheet(estimator, job, path, value):
 
 def test_a_broken_form_gets_a_plain_answer(estimator, job):
     assert change(estimator, job, "answers.colour", "red").status_code == 400
-    assert estimator.post(f"/jobs/{job.pk}/legs/remove/", {"leg": "zz"}).status_code == 400
+    assert estimator.post(f"/jobs/{job.pk}/legs/remove/", {"leg": "zz"}).status_code == 409
 
 
 def test_undo_takes_a_row_of_typing_as_one_step_and_redo_brings_it_back(estimator, job):
@@ -217,3 +219,45 @@ def test_each_document_ever_held_can_still_be_read(estimator, job):
     change(estimator, job, "answers.rise", "110 mm")
     for revision in job.revisions.all():
         assert document.load(revision.document).kind == "sump"
+
+
+def doubtful(job):
+    """The job's file with a length that is one thing and says another."""
+    content = document.dump(services.current(job))
+    content["legs"][0]["length"] = {"value": 1.0, "unit": "m", "text": "120 m"}
+    return content
+
+
+def test_no_paper_states_a_length_that_it_did_not_use(estimator, job, shop):
+    sent = SimpleUploadedFile("job.json", json.dumps(doubtful(job)).encode())
+    made = estimator.post("/jobs/upload/", {"file": sent}, follow=True)
+    assert "it says &#x27;120 m&#x27;, but is reckoned with 1 m" in made.content.decode()
+    assert services.current(shop.jobs.get(pk=made.redirect_chain[0][0].split("/")[2])).legs[0].length.shown() == "1 m"
+
+
+def test_a_copy_or_paper_of_a_job_of_an_older_program_says_what_it_reckons_with(estimator, job, shop):
+    job.revisions.filter(number=job.head).update(document=doubtful(job))
+    copied = estimator.post(f"/jobs/{job.pk}/copy/").url.split("/")[2]
+    assert services.current(shop.jobs.get(pk=copied)).legs[0].length.shown() == "1 m"
+    assert freeze(job).document.legs[0].length.shown() == "1 m"
+
+
+def test_an_edit_to_what_is_gone_is_told_and_breaks_nothing(estimator, job):
+    estimator.post(f"/jobs/{job.pk}/legs/remove/", {"leg": "b"}, headers={"HX-Request": "true"})
+    answer = change(estimator, job, "legs.b.length", "14 m")
+    assert (answer.status_code, answer.content.decode()) == (409, "This leg was taken out of the job meanwhile.")
+
+
+def test_a_script_is_told_of_the_end_of_a_session_and_of_a_lesser_role(as_role, job):
+    assert change(as_role("nobody"), job, "answers.rise", "1 m").status_code == 401
+    refused = change(as_role("viewer"), job, "answers.rise", "1 m")
+    assert (refused.status_code, refused.content.decode()) == (403, "Your role does not allow this. Ask the owner of the shop.")
+
+
+def test_signing_in_over_a_page(shop, django_user_model, client):
+    user = django_user_model.objects.get(username="isolde")
+    user.set_password("weir-steps-nine")
+    user.save()
+    assert client.post("/sign-in/over/", {"username": "isolde", "password": "no"}).status_code == 422
+    assert client.post("/sign-in/over/", {"username": "isolde", "password": "weir-steps-nine"}).status_code == 204
+    assert client.get("/").status_code == 200

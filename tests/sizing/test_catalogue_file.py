@@ -1,11 +1,12 @@
+import re
 from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sizing.pump.catalogue import id_of
-from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, read_csv, write_csv
+from sizing.pump.catalogue import Catalogue, id_of
+from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, completed, read_csv, write_csv
 
 HEADER = "maker,model,family,flow_unit,head_unit,flows,heads,powers_w,solids,price"
 GOOD = "Quorl,S-1,sump,gpm,ft,0; 10; 20; 30,20; 18; 14; 6,200; 230; 260; 280,1/2 in,142"
@@ -94,8 +95,41 @@ def test_no_file_breaks_the_reading(text):
         assert all(row.pump is not None or row.problems for row in rows)
 
 
-def test_ids_are_plain():
-    assert id_of("Ondrath ", "K 42/é (V)") == "ondrath-k-42-v"
+def test_ids_are_plain_where_they_leave_nothing_out():
+    assert id_of("Ondrath ", "K-42/b  (V)") == "ondrath-k-42-b-v"
+    assert re.fullmatch(r"ondrath-k-42-v-[0-9a-f]{8}", id_of("Ondrath ", "K 42/é (V)"))
+    assert re.fullmatch(r"pump-[0-9a-f]{8}", id_of("水泵", "三号"))
+
+
+TWINS = [("Quorl", "Pro", "Pro+"), ("Quorl", "Tärn 100", "Törn 100"), ("Quorl", "S-25", "S 25"), ("Quorl", "²", "³"), ("水泵", "一", "二")]
+
+
+@pytest.mark.parametrize(("maker", "one", "other"), TWINS)
+def test_pumps_of_different_names_never_share_an_id(maker, one, other):
+    rows = read_csv("\n".join([HEADER, *(GOOD.replace("Quorl,S-1", f"{maker},{model}") for model in (one, other))]))
+    assert [row.problems for row in rows] == [(), ()]
+    assert len({row.pump.pump_id for row in rows} - {""}) == 2
+
+
+def test_case_and_spaces_make_no_other_pump():
+    rows = read_csv("\n".join([HEADER, GOOD, GOOD.replace("Quorl,S-1", "QUORL, s-1 ")]))
+    assert rows[1].problems == ("the same maker, model and variant as line 2",)
+
+
+def test_an_id_of_an_older_program_finds_its_pump():
+    rows = read_csv("\n".join([HEADER, GOOD.replace("S-1", "Pro+"), GOOD.replace("S-1", "Max")]))
+    catalogue = Catalogue([row.pump for row in rows])
+    assert catalogue.pumps[catalogue.find("quorl-pro")].model == "Pro+"
+    assert catalogue.find("quorl") is None
+
+
+def test_what_a_file_says_nothing_about_stays():
+    before = read_csv(f"{HEADER},stock,npsh\n{GOOD},2,1; 1; 2; 3")[0].pump
+    row = completed(read_csv(f"{HEADER}\n{GOOD}")[0], before)
+    assert (row.pump, row.doubts) == (before, ())
+    other = completed(read_csv(f"{HEADER}\n{GOOD.replace('0; 10', '0; 9')}")[0], before)
+    assert (other.pump.stock, other.pump.curve.npsh_required_m) == (2, None)
+    assert "the NPSH known before no longer goes with it" in other.doubts[0]
 
 
 def test_every_column_is_documented():

@@ -111,3 +111,16 @@ def test_a_pressurised_main_costs_its_pressure(catalogue):
     free = changed(cabins, ("legs.l1.ends_at", "12 m"))
     more = size(into, catalogue).system.head_at(0.0) - size(free, catalogue).system.head_at(0.0)
     assert more == pytest.approx(12.0 + 0.9e5 / (999.5 * 9.80665) - 13.4, abs=0.02)  # the end governs instead of the 13.4 m summit
+
+
+def test_a_filter_in_the_suction_takes_from_what_the_water_has_left(catalogue):
+    plain = changed(JOBS["bakery-cistern"], ("pump", "vessmar-j-40"))
+    lost, flows = [], []
+    for job in (plain, changed(plain, ("legs.a.items", "filter: 0.3 bar at 4 m3/h"))):
+        sizing = size(job, catalogue)
+        lost.append(dict(check(sizing, "suction").working.inputs)["suction loss"].value_si)
+        flows.append(sizing.at_flow_m3s)
+        pipe, fittings = sizing.system.losses_m(flows[-1])
+        lost[-1] -= float((pipe + fittings)[0, 0])
+    # 0.3 bar of water at 12 °C is 3.06 m, and grows with the flow squared
+    assert lost == pytest.approx([0.0, 3.06 * (flows[1] * 3600 / 4) ** 2], rel=2e-3, abs=1e-9)

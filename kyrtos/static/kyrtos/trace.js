@@ -51,9 +51,9 @@
   document.addEventListener("change", (event) => {
     const { dataset, value, checked, name } = event.target;
     if (name === "mode") { mode = value; return; }
-    if (dataset.valueOf) { act({ do: "value", key: dataset.valueOf, value }); }
-    else if (dataset.unitOf) { act({ do: "unit", key: dataset.unitOf, value }); }
-    else if (dataset.logOf) { act({ do: "log", key: dataset.logOf, value: String(checked) }); }
+    if (dataset.markValue) act({ do: "value", key: dataset.markValue, value });
+    else if (dataset.axisUnit) act({ do: "unit", key: dataset.axisUnit, value });
+    else if (dataset.axisLog) act({ do: "log", key: dataset.axisLog, value: String(checked) });
   });
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-curve]");
@@ -68,7 +68,7 @@
     if (STEPS[event.key]) {
       const [dx, dy] = STEPS[event.key].map((one) => one * (event.shiftKey ? 10 : 1));
       const values = { do: "move", at, x: (Number(point.getAttribute("cx")) + dx).toFixed(1), y: (Number(point.getAttribute("cy")) + dy).toFixed(1) };
-        act(values).then(back);
+      act(values).then(back);
       event.preventDefault();
     } else if (event.key === "Delete") { act({ do: "remove", at }); event.preventDefault(); }
   });

@@ -1,0 +1,26 @@
+// The session has run out: sign in over the page, then what waited is sent.
+"use strict";
+(() => {
+  const dialog = document.getElementById("sign-in");
+  const say = dialog.querySelector(".say");
+  let then = null;
+  kyrtos.signIn = (afterwards) => {
+    then = afterwards;
+    say.textContent = "";
+    if (!dialog.open) dialog.showModal();
+  };
+  dialog.addEventListener("cancel", (event) => event.preventDefault()); // what waits would wait for ever
+  dialog.addEventListener("submit", async (event) => {
+    event.preventDefault();
+    const form = event.target;
+    const { status } = await kyrtos.request(form.getAttribute("action"), new URLSearchParams(new FormData(form, event.submitter)));
+    if (status === 204) {
+      dialog.close();
+      dialog.querySelector("[type=password]").value = "";
+      then?.();
+    } else {
+      say.textContent = status === 0 ? "No answer from the server. Try again." : "That name and password do not go together. Capitals count.";
+      dialog.querySelector("[type=password]").select();
+    }
+  });
+})();
