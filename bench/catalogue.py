@@ -1,4 +1,7 @@
-"""A shop with 100,000 pumps: storing, publishing, the first look of a new worker, the catalogue's pages and its search."""
+"""A shop with 100,000 pumps.
+
+Storing, publishing, the first look of a new worker, the catalogue's pages and its search.
+"""
 
 from __future__ import annotations
 
@@ -58,14 +61,19 @@ def main() -> None:
 
     filled = statistics.median(_timed(fetched) for _ in range(5))
     print(
-        f"{PUMPS} pumps: made and stored in {stored:.0f} s, published in {published:.1f} s; cold fill of a worker {filled * 1e3:.0f} ms, {mapped * 1e3:.0f} ms once the machine has the file"
+        f"{PUMPS} pumps: made and stored in {stored:.0f} s, published in {published:.1f} s; cold"
+        f" fill of a worker {filled * 1e3:.0f} ms, {mapped * 1e3:.0f} ms once the machine has the"
+        " file"
     )
     client = Client()
     client.force_login(User.objects.get(username="wenna"))
     for address in PAGES:
         client.get(address)
         taken = sorted(_timed(lambda address=address: client.get(address)) for _ in range(9))
-        print(f"  {address:<32} median {statistics.median(taken) * 1e3:.0f} ms, slowest {taken[-1] * 1e3:.0f} ms")
+        print(
+            f"  {address:<32} median {statistics.median(taken) * 1e3:.0f} ms, slowest"
+            f" {taken[-1] * 1e3:.0f} ms"
+        )
 
 
 def _timed(work: Callable[[], object]) -> float:

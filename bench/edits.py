@@ -1,4 +1,7 @@
-"""A worksheet edit on a running server with 10,000 pumps: median and 95th percentile of the whole answer."""
+"""A worksheet edit on a running server with 10,000 pumps.
+
+Median and 95th percentile of the whole answer.
+"""
 
 from __future__ import annotations
 
@@ -49,7 +52,11 @@ def main() -> None:
             "KYRTOS_STATIC_ROOT": static,
             "DJANGO_SETTINGS_MODULE": "kyrtos.settings",
         }
-        subprocess.run([sys.executable, "manage.py", "collectstatic", "--noinput", "-v", "0"], env=env, check=True)
+        subprocess.run(
+            [sys.executable, "manage.py", "collectstatic", "--noinput", "-v", "0"],
+            env=env,
+            check=True,
+        )
         command = [
             sys.executable,
             "-m",
@@ -78,14 +85,27 @@ def measure() -> None:
     opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
     _until_up(opener)
     token = _token(opener.open(f"{BASE}/sign-in/").read().decode())
-    bench = opener.open(f"{BASE}/sign-in/demo/", urllib.parse.urlencode({"csrfmiddlewaretoken": token}).encode()).read().decode()
+    bench = (
+        opener.open(
+            f"{BASE}/sign-in/demo/", urllib.parse.urlencode({"csrfmiddlewaretoken": token}).encode()
+        )
+        .read()
+        .decode()
+    )
     job = re.search(r'href="(/jobs/[0-9a-f-]+/)">Bookbinder', bench)
     assert job is not None
     page = opener.open(BASE + job[1]).read().decode()
     headers = {"HX-Request": "true", "X-CSRFToken": _token(page), "Referer": BASE + job[1]}
     taken, size = [], 0
     for number in range(EDITS + 20):
-        sent = urllib.parse.urlencode({"path": "answers.rise", "value": f"{90 + number % 30} mm", "revision": "1", "page": "bench"}).encode()
+        sent = urllib.parse.urlencode(
+            {
+                "path": "answers.rise",
+                "value": f"{90 + number % 30} mm",
+                "revision": "1",
+                "page": "bench",
+            }
+        ).encode()
         start = time.perf_counter()
         answer = opener.open(urllib.request.Request(f"{BASE}{job[1]}change/", sent, headers)).read()
         if number >= 20:  # the first ones warm both workers
@@ -93,10 +113,15 @@ def measure() -> None:
         size = len(answer)
     taken.sort()
     print(
-        f"worksheet edit, {PUMPS} pumps, {EDITS} edits: median {statistics.median(taken) * 1e3:.0f} ms, 95th percentile {taken[int(0.95 * len(taken))] * 1e3:.0f} ms, {size / 1000:.0f} kB an answer"
+        f"worksheet edit, {PUMPS} pumps, {EDITS} edits: median"
+        f" {statistics.median(taken) * 1e3:.0f} ms, 95th percentile"
+        f" {taken[int(0.95 * len(taken))] * 1e3:.0f} ms, {size / 1000:.0f} kB an answer"
     )
     pages = sorted(_timed(opener, path) for path in ("/", "/catalogue/") for _ in range(20))
-    print(f"bench and catalogue pages: median {statistics.median(pages) * 1e3:.0f} ms, slowest {pages[-1] * 1e3:.0f} ms")
+    print(
+        f"bench and catalogue pages: median {statistics.median(pages) * 1e3:.0f} ms, slowest"
+        f" {pages[-1] * 1e3:.0f} ms"
+    )
 
 
 def _timed(opener: urllib.request.OpenerDirector, path: str) -> float:

@@ -1,4 +1,7 @@
-"""Catalogues and a route made up by a seeded generator: 8 to 16 points a pump, some of them drooping."""
+"""Catalogues and a route made up by a seeded generator.
+
+8 to 16 points a pump, some of them drooping.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +18,9 @@ _POINTS = 16
 
 
 def _points(count: int, seed: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Flows and heads of ``count`` pumps one curve after the other, heads rounded to a centimetre as in print; and how many points each has."""
+    """Flows and heads of ``count`` pumps one curve after the other, heads rounded to a centimetre
+    as in print; and how many points each has.
+    """
     rng = np.random.default_rng(seed)
     counts = rng.integers(8, _POINTS + 1, count)
     most_flow = np.exp(rng.uniform(np.log(5e-4), np.log(2e-2), count))[:, None]
@@ -34,7 +39,7 @@ def table(count: int, seed: int = 1) -> CurveTable:
 
 
 def pumps(count: int, seed: int = 1) -> list[Pump]:
-    """The same curves as pumps with price, power, NPSH and the figures that requirements look at."""
+    """The same curves as pumps with price, power, NPSH and what requirements look at."""
     flows, heads, counts = _points(count, seed)
     rng, end = np.random.default_rng(seed + 1), np.cumsum(counts)
     made = []
@@ -43,11 +48,31 @@ def pumps(count: int, seed: int = 1) -> list[Pump]:
         q, h = flows[points], heads[points]
         powers = np.round((q * h).max() * 9806.65 / 0.4 * np.linspace(0.6, 1.0, len(q)) + 1.0, 1)
         npsh = np.round(1.0 + 3.0 * (q / q[-1]) ** 2, 2)
-        made.append(Pump(
-            f"p{row:06d}", "Ondrath", f"G {row}", "sump", PumpCurve(tuple(q.tolist()), tuple(h.tolist()), tuple(powers.tolist()), tuple(npsh.tolist())),
-            solids_m=float(rng.uniform(0.004, 0.02)), width_m=float(rng.uniform(0.15, 0.35)), lowest_stop_m=0.1, voltage_v=230.0, phases=1,
-            hottest_c=40.0, noise_db=45.0, price=float(rng.uniform(80, 900)), stock=float(rng.integers(0, 3)), discharge="1-1/2 in", float_type="tethered",
-        ))  # fmt: skip
+        made.append(
+            Pump(
+                f"p{row:06d}",
+                "Ondrath",
+                f"G {row}",
+                "sump",
+                PumpCurve(
+                    tuple(q.tolist()),
+                    tuple(h.tolist()),
+                    tuple(powers.tolist()),
+                    tuple(npsh.tolist()),
+                ),
+                solids_m=float(rng.uniform(0.004, 0.02)),
+                width_m=float(rng.uniform(0.15, 0.35)),
+                lowest_stop_m=0.1,
+                voltage_v=230.0,
+                phases=1,
+                hottest_c=40.0,
+                noise_db=45.0,
+                price=float(rng.uniform(80, 900)),
+                stock=float(rng.integers(0, 3)),
+                discharge="1-1/2 in",
+                float_type="tethered",
+            )
+        )
     return made
 
 
@@ -66,5 +91,8 @@ def system() -> SystemCurve:
         (0.0627, 40, 7e-6, 3, 10),
         (0.0627, 40, 7e-6, 3, 12),
     ]
-    legs = tuple(Leg(inside_diameter_m=d, length_m=length, roughness_m=e, k_sum=k, end_elevation_m=z) for d, length, e, k, z in pieces)
+    legs = tuple(
+        Leg(inside_diameter_m=d, length_m=length, roughness_m=e, k_sum=k, end_elevation_m=z)
+        for d, length, e, k, z in pieces
+    )
     return SystemCurve(Route(legs, 0.0, suction_legs=1), water(12.0))

@@ -21,9 +21,15 @@ def _points(table: CurveTable, row: int) -> slice:
 
 
 def straightforward(table: CurveTable, rows: list[int], system: SystemCurve) -> list[Answer]:
-    """Pump by pump: scipy's PCHIP and brentq, ``fluids`` solving the friction factor in every residual."""
+    """Pump by pump.
+
+    Scipy's PCHIP and brentq, ``fluids`` solving the friction factor in every residual.
+    """
     nu, points = system.water.kinematic_viscosity_m2_s, system.points
-    legs = [(leg.inside_diameter_m, leg.length_m, leg.roughness_m, leg.k_sum) for leg in system.route.legs]
+    legs = [
+        (leg.inside_diameter_m, leg.length_m, leg.roughness_m, leg.k_sum)
+        for leg in system.route.legs
+    ]
 
     def needed(flow: float) -> float:
         upto, total = [], 0.0
@@ -37,20 +43,34 @@ def straightforward(table: CurveTable, rows: list[int], system: SystemCurve) -> 
     found = []
     for row in rows:
         here = _points(table, row)
-        q, curve = table.flows_m3s[here], PchipInterpolator(table.flows_m3s[here], table.heads_m[here])
+        q, curve = (
+            table.flows_m3s[here],
+            PchipInterpolator(table.flows_m3s[here], table.heads_m[here]),
+        )
         end = len(q)
         excess = [float(curve(flow)) - needed(float(flow)) for flow in q]
         falls = [i for i in range(end - 1) if excess[i] > 0 >= excess[i + 1]]
         if falls:
             at = falls[-1]
-            found.append(("operates", brentq(lambda flow, curve=curve: float(curve(flow)) - needed(flow), q[at], q[at + 1], xtol=1e-12, rtol=1e-10)))
+            found.append(
+                (
+                    "operates",
+                    brentq(
+                        lambda flow, curve=curve: float(curve(flow)) - needed(flow),
+                        q[at],
+                        q[at + 1],
+                        xtol=1e-12,
+                        rtol=1e-10,
+                    ),
+                )
+            )
         else:
             found.append(("off_end" if excess[-1] > 0 else "cannot_lift", math.nan))
     return found
 
 
 def clever(table: CurveTable, rows: list[int], system: SystemCurve) -> list[Answer]:
-    """Pump by pump in plain Python, but the system curve tabulated once and Newton written by hand."""
+    """Pump by pump in plain Python, the system curve tabulated once and Newton written by hand."""
     most = float(table.last_flow_m3s.max())
     grid = np.linspace(0.0, most, 513)
     spline = PchipInterpolator(grid, system.head_m(grid))
@@ -60,19 +80,35 @@ def clever(table: CurveTable, rows: list[int], system: SystemCurve) -> list[Answ
     def needed(flow: float) -> tuple[float, float]:
         cell = min(int(flow * per_cell), 511)
         s = flow - starts[cell]
-        return ((c3[cell] * s + c2[cell]) * s + c1[cell]) * s + c0[cell], (3 * c3[cell] * s + 2 * c2[cell]) * s + c1[cell]
+        return ((c3[cell] * s + c2[cell]) * s + c1[cell]) * s + c0[cell], (
+            3 * c3[cell] * s + 2 * c2[cell]
+        ) * s + c1[cell]
 
     found: list[Answer] = []
     for row in rows:
         here = _points(table, row)
-        q, h, d = table.flows_m3s[here].tolist(), table.heads_m[here].tolist(), table.slopes[here].tolist()
+        q, h, d = (
+            table.flows_m3s[here].tolist(),
+            table.heads_m[here].tolist(),
+            table.slopes[here].tolist(),
+        )
         end = len(q)
-        at = next((i for i in range(end - 2, -1, -1) if h[i] > needed(q[i])[0] and h[i + 1] <= needed(q[i + 1])[0]), None)
+        at = next(
+            (
+                i
+                for i in range(end - 2, -1, -1)
+                if h[i] > needed(q[i])[0] and h[i + 1] <= needed(q[i + 1])[0]
+            ),
+            None,
+        )
         if at is None:
             found.append(("off_end" if h[-1] > needed(q[-1])[0] else "cannot_lift", math.nan))
             continue
         width, mean = q[at + 1] - q[at], (h[at + 1] - h[at]) / (q[at + 1] - q[at])
-        b2, b3 = (3 * mean - 2 * d[at] - d[at + 1]) / width, (d[at] + d[at + 1] - 2 * mean) / (width * width)
+        b2, b3 = (
+            (3 * mean - 2 * d[at] - d[at + 1]) / width,
+            (d[at] + d[at + 1] - 2 * mean) / (width * width),
+        )
         low, high = q[at], q[at + 1]
         flow = 0.5 * (low + high)
         for _ in range(40):

@@ -1,4 +1,8 @@
-"""The chance of the duty: 2,000 sampled routes against 50 pumps, beside a loop that takes them one by one; and what each dialog costs."""
+"""The chance of the duty.
+
+2,000 sampled routes against 50 pumps, beside a loop that takes them one by one; and what each
+dialog costs.
+"""
 
 from __future__ import annotations
 
@@ -28,8 +32,12 @@ def looped(base: Known, curves: list[PumpCurve], routes: trust.Routes, factor: n
     met = 0
     for sample in range(LOOPED):
         needed = float(routes.needed_m3s[sample])
-        for curve, system in ((curve, SystemCurve(base.system.route, base.system.water)) for curve in curves):
-            met += curve.covers(needed) and curve.head_at(needed) * factor[sample] >= system.head_at(needed)
+        for curve, system in (
+            (curve, SystemCurve(base.system.route, base.system.water)) for curve in curves
+        ):
+            met += curve.covers(needed) and curve.head_at(needed) * factor[
+                sample
+            ] >= system.head_at(needed)
     return met
 
 
@@ -50,17 +58,37 @@ def main() -> None:
         return trust.duty_met(curves, drawn, heads)
 
     mine = statistics.median(timed(ours) for _ in range(rounds * 3))
-    loop = statistics.median(timed(lambda: looped(base, curves, routes, factor)) for _ in range(rounds)) / LOOPED * trust.SAMPLES
-    print(f"sampling {trust.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over the pairs {loop * 1e3:.0f} ms: {loop / mine:.0f}x")
+    loop = (
+        statistics.median(
+            timed(lambda: looped(base, curves, routes, factor)) for _ in range(rounds)
+        )
+        / LOOPED
+        * trust.SAMPLES
+    )
+    print(
+        f"sampling {trust.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over the"
+        f" pairs {loop * 1e3:.0f} ms: {loop / mine:.0f}x"
+    )
     print("dialogs with 10000 pumps, ms:", end="")
-    chosen = known(size(intake.loads(JOB.read_bytes()).model_copy(update={"pump": catalogue.pumps[0].pump_id}), catalogue), SHIPPED)
+    chosen = known(
+        size(
+            intake.loads(JOB.read_bytes()).model_copy(update={"pump": catalogue.pumps[0].pump_id}),
+            catalogue,
+        ),
+        SHIPPED,
+    )
     for name, work in (
-        ("schools", lambda: schools.schools(chosen)), ("sizes", lambda: sizes.sizes(chosen, catalogue, "b")), ("the other way round", lambda: solve.solve(chosen)),
-        ("how far", lambda: reach.reaches(chosen)), ("what to measure", lambda: trust.tips(chosen, catalogue, trust.swings(chosen))),
-    ):  # fmt: skip
+        ("schools", lambda: schools.schools(chosen)),
+        ("sizes", lambda: sizes.sizes(chosen, catalogue, "b")),
+        ("the other way round", lambda: solve.solve(chosen)),
+        ("how far", lambda: reach.reaches(chosen)),
+        ("what to measure", lambda: trust.tips(chosen, catalogue, trust.swings(chosen))),
+    ):
         try:
             print(f" {name} {statistics.median(timed(work) for _ in range(3)) * 1e3:.0f};", end="")
-        except Exception as problem:  # the picked pump may not reach: the figure is left out, and why is told
+        except (
+            Exception
+        ) as problem:  # the picked pump may not reach: the figure is left out, and why is told
             print(f" {name} – ({problem});", end="")
     print()
 

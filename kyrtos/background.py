@@ -1,4 +1,7 @@
-"""Work that a request leaves for later: a row in PostgreSQL that a worker takes up (``manage.py procrastinate worker``)."""
+"""Work that a request leaves for later.
+
+A row in PostgreSQL that a worker takes up (``manage.py procrastinate worker``).
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,9 @@ held: list[tuple[str, dict[str, Any]]] = []  # what the tests have waiting
 
 
 def later(task: str, *, lock: str, once: bool = False, **given: Any) -> None:
-    """Have a task done by a worker, within the transaction in hand: undone with it, and not begun before it is through.
+    """Have a task done by a worker, within the transaction in hand.
+
+    Undone with it, and not begun before it is through.
 
     Parameters
     ----------
@@ -27,13 +32,15 @@ def later(task: str, *, lock: str, once: bool = False, **given: Any) -> None:
         return
     try:
         with transaction.atomic():
-            app.configure_task(task, lock=lock, queueing_lock=f"{task} {lock}" if once else None).defer(**given)
+            app.configure_task(
+                task, lock=lock, queueing_lock=f"{task} {lock}" if once else None
+            ).defer(**given)
     except AlreadyEnqueued:
         pass
 
 
 def do_held() -> int:
-    """Do what is held, and what that leaves for later in turn; returns how many tasks there were."""
+    """Do what is held, and what that leaves for later in turn; returns how many there were."""
     count = 0
     while held:
         task, given = held.pop(0)

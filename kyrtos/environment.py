@@ -17,7 +17,9 @@ def text(name: str, default: str | None = None) -> str:
     """
     value = os.environ.get(name, default)
     if value is None or (not value and default is None):
-        raise ImproperlyConfigured(f"the environment variable {name} must be set; see docs/deploy.md")
+        raise ImproperlyConfigured(
+            f"the environment variable {name} must be set; see docs/deploy.md"
+        )
     return value
 
 
@@ -31,7 +33,9 @@ def truth(name: str, *, default: bool) -> bool:
     """
     value = os.environ.get(name, "1" if default else "0")
     if value not in ("0", "1"):
-        raise ImproperlyConfigured(f"the environment variable {name} is '{value}'; it must be 1 or 0")
+        raise ImproperlyConfigured(
+            f"the environment variable {name} is '{value}'; it must be 1 or 0"
+        )
     return value == "1"
 
 

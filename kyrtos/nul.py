@@ -1,4 +1,7 @@
-"""The character U+0000 reads as nothing and no database keeps it: it is shown as a replacement character instead of breaking a page."""
+"""The character U+0000 reads as nothing and no database keeps it.
+
+It is shown as a replacement character instead of breaking a page.
+"""
 
 from __future__ import annotations
 

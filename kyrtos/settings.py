@@ -12,7 +12,9 @@ from kyrtos import environment
 
 BASE_DIR = Path(__file__).resolve().parent.parent
 
-DEMO = environment.truth("KYRTOS_DEMO", default=False)  # on loopback only: one click signs the demo user in
+DEMO = environment.truth(
+    "KYRTOS_DEMO", default=False
+)  # on loopback only: one click signs the demo user in
 SECRET_KEY = environment.text("KYRTOS_SECRET_KEY")
 DEBUG = False
 ALLOWED_HOSTS = environment.names("KYRTOS_HOSTS", "127.0.0.1,localhost")
@@ -71,12 +73,19 @@ TEMPLATES = [
     }
 ]
 
-DATABASES = {"default": dj_database_url.parse(environment.text("DATABASE_URL"), conn_max_age=600, conn_health_checks=True)}
+DATABASES = {
+    "default": dj_database_url.parse(
+        environment.text("DATABASE_URL"), conn_max_age=600, conn_health_checks=True
+    )
+}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_USER_MODEL = "shop.User"
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 10},
+    },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 LOGIN_URL = "sign-in"
@@ -96,7 +105,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 
-# Nothing but our own files, no inline scripts or styles. data: pictures are Bootstrap's icons in the style sheet.
+# Nothing but our own files, no inline scripts or styles. data: pictures are Bootstrap's icons in
+# the style sheet.
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": ["'self'"],
@@ -119,7 +129,9 @@ if SECURE:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 
 BACKGROUND = "queue"  # work for later waits in the database for `manage.py procrastinate worker`
-CACHE_FOLDER = environment.text("KYRTOS_CACHE", str(Path(tempfile.gettempdir()) / f"kyrtos-{os.getuid()}"))
+CACHE_FOLDER = environment.text(
+    "KYRTOS_CACHE", str(Path(tempfile.gettempdir()) / f"kyrtos-{os.getuid()}")
+)
 CACHE_FILES = 20  # packed catalogues, up to 60 MB each for 100,000 pumps
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024

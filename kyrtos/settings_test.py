@@ -20,7 +20,7 @@ BACKGROUND = "held"  # until a test says when
 
 
 class Undefined(str):
-    """Printing a variable that no view gave fails the test instead of leaving a hole in the page."""
+    """Printing a variable that no view gave fails the test: it would leave a hole in the page."""
 
     def __mod__(self, name: object) -> str:
         raise NameError(f"a template printed a variable that is not defined: {name}")
@@ -29,4 +29,6 @@ class Undefined(str):
         return part == "%s"
 
 
-TEMPLATES = [{**TEMPLATES[0], "OPTIONS": {**TEMPLATES[0]["OPTIONS"], "string_if_invalid": Undefined("%s")}}]  # type: ignore[dict-item]
+TEMPLATES = [
+    {**TEMPLATES[0], "OPTIONS": {**TEMPLATES[0]["OPTIONS"], "string_if_invalid": Undefined("%s")}}
+]  # type: ignore[dict-item]

@@ -1,4 +1,7 @@
-"""``python -m sizing JOB.json --catalogue PUMPS.csv``: size a job file and print the result as JSON."""
+"""``python -m sizing JOB.json --catalogue PUMPS.csv``.
+
+Size a job file and print the result as JSON.
+"""
 
 from __future__ import annotations
 
@@ -16,10 +19,20 @@ from sizing.size import size
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Size a job; 0 when the sizing is whole, 1 when a file cannot be read, 2 when facts are missing."""
-    parser = argparse.ArgumentParser(prog="./run size", description="Size a job file against a catalogue file.")
+    """Size a job.
+
+    0 when the sizing is whole, 1 when a file cannot be read, 2 when facts are missing.
+    """
+    parser = argparse.ArgumentParser(
+        prog="./run size", description="Size a job file against a catalogue file."
+    )
     parser.add_argument("job", type=Path, help="job file (JSON, see docs/job-file.md)")
-    parser.add_argument("--catalogue", type=Path, required=True, help="catalogue file (CSV, see docs/catalogue-file.md)")
+    parser.add_argument(
+        "--catalogue",
+        type=Path,
+        required=True,
+        help="catalogue file (CSV, see docs/catalogue-file.md)",
+    )
     given = parser.parse_args(arguments)
     try:
         taken_in = take_in(given.job.read_bytes())
@@ -31,7 +44,10 @@ def main(arguments: list[str] | None = None) -> int:
         print(f"{given.job}: {told}", file=sys.stderr)
     for row in rows:
         if row.problems:
-            print(f"{given.catalogue}, line {row.line}, left out: {'; '.join(row.problems)}", file=sys.stderr)
+            print(
+                f"{given.catalogue}, line {row.line}, left out: {'; '.join(row.problems)}",
+                file=sys.stderr,
+            )
     sizing = size(taken_in.job, Catalogue([row.pump for row in rows if row.pump]))
     print(json.dumps(report(sizing), indent=2, ensure_ascii=False))
     return 2 if sizing.missing or sizing.problems else 0

@@ -1,4 +1,7 @@
-"""What a pump costs to own: price, energy and upkeep over its life, with money later worth less than money now."""
+"""What a pump costs to own.
+
+Price, energy and upkeep over its life, with money later worth less than money now.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +15,10 @@ _NO_RATE = 1e-9  # a discount rate so small that it makes no odds, and no digits
 
 @dataclass(frozen=True)
 class Cost:
-    """Cost of owning, in any one currency. Yearly costs fall due at the end of each year; no inflation, no scrap value."""
+    """Cost of owning, in any one currency. Yearly costs fall due at the end of each year.
+
+    No inflation, no scrap value.
+    """
 
     energy_kwh_per_year: float
     energy_cost_cur_per_year: float
@@ -45,12 +51,19 @@ def annuity_factor(years: float, rate: float) -> float:
 
 
 def cost(
-    *, capital_cost_cur: float, energy_price_cur_per_kwh: float, hours_per_year: float, input_power_w: float, life_years: float, discount_rate: float = 0.0,
+    *,
+    capital_cost_cur: float,
+    energy_price_cur_per_kwh: float,
+    hours_per_year: float,
+    input_power_w: float,
+    life_years: float,
+    discount_rate: float = 0.0,
     upkeep_cost_cur_per_year: float = 0.0,
-) -> Cost:  # fmt: skip
+) -> Cost:
     """Cost of owning at a constant input power.
 
-    Present value = capital + running cost x annuity factor; the equivalent annual cost spreads it evenly over the life.
+    Present value = capital + running cost x annuity factor; the equivalent annual cost spreads it
+    evenly over the life.
 
     Raises
     ------
@@ -69,14 +82,23 @@ def cost(
     energy_cost = energy_kwh * energy_price_cur_per_kwh
     running = energy_cost + upkeep_cost_cur_per_year
     present = capital_cost_cur + running * factor
-    return Cost(energy_kwh, energy_cost, running, present, present / factor, capital_cost_cur / life_years + running)
+    return Cost(
+        energy_kwh,
+        energy_cost,
+        running,
+        present,
+        present / factor,
+        capital_cost_cur / life_years + running,
+    )
 
 
-def break_even(extra_capital_cur: float, saving_cur_per_year: float, discount_rate: float = 0.0) -> BreakEven:
+def break_even(
+    extra_capital_cur: float, saving_cur_per_year: float, discount_rate: float = 0.0
+) -> BreakEven:
     """When extra capital is earned back by a yearly saving, simply and discounted.
 
-    Discounted: the n with saving x annuity factor(n) = extra, that is -ln(1 - r extra / saving) / ln(1 + r). A pump that
-    costs no more and saves has paid at once (nought years).
+    Discounted: the n with saving x annuity factor(n) = extra, that is -ln(1 - r extra / saving) /
+    ln(1 + r). A pump that costs no more and saves has paid at once (nought years).
     """
     if extra_capital_cur <= 0 and saving_cur_per_year >= 0:
         return BreakEven(saving_cur_per_year, 0.0, 0.0)
@@ -86,4 +108,8 @@ def break_even(extra_capital_cur: float, saving_cur_per_year: float, discount_ra
     if discount_rate < _NO_RATE:
         return BreakEven(saving_cur_per_year, simple, simple)
     left = 1.0 - discount_rate * simple
-    return BreakEven(saving_cur_per_year, simple, None if left <= 0 else -math.log(left) / math.log1p(discount_rate))
+    return BreakEven(
+        saving_cur_per_year,
+        simple,
+        None if left <= 0 else -math.log(left) / math.log1p(discount_rate),
+    )

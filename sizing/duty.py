@@ -23,7 +23,7 @@ _TOUCHING_M = 1e-9
 
 @dataclass(frozen=True)
 class Crossing:
-    """A flow at which pump and system head are equal. Stable: the pump's head falls through there."""
+    """A flow of equal pump and system head; stable where the pump's head falls through it."""
 
     flow_m3s: float
     head_m: float
@@ -75,32 +75,47 @@ def duty(curve: PumpCurve, system: SystemCurve) -> Duty:
 def _grid(curve: PumpCurve) -> Array:
     """Flows dense enough that between two of them the excess head turns at most once."""
     nodes = np.asarray(curve.flows_m3s)
-    pieces = [np.linspace(a, b, _STEPS_PER_PIECE, endpoint=False) for a, b in itertools.pairwise(nodes)]
+    pieces = [
+        np.linspace(a, b, _STEPS_PER_PIECE, endpoint=False) for a, b in itertools.pairwise(nodes)
+    ]
     return np.concatenate([*pieces, nodes[-1:]])
 
 
-def _with_turning_points(excess_m: Callable[[Array], Array], flows: Array, excess: Array) -> tuple[Array, Array]:
-    """Add the place where the excess almost touches nought between two grid flows, when it crosses there."""
+def _with_turning_points(
+    excess_m: Callable[[Array], Array], flows: Array, excess: Array
+) -> tuple[Array, Array]:
+    """Add the place where the excess almost touches nought between two grid flows, when it crosses
+    there.
+    """
     middle = excess[1:-1]
     peak = (middle < 0) & (middle >= excess[:-2]) & (middle >= excess[2:])
     dip = (middle > 0) & (middle <= excess[:-2]) & (middle <= excess[2:])
     for index in np.flatnonzero(peak | dip) + 1:
         sign = -1.0 if excess[index] < 0 else 1.0
         found = minimize_scalar(
-            lambda flow, sign=sign: sign * float(excess_m(np.asarray(flow))), bounds=(flows[index - 1], flows[index + 1]), method="bounded",
+            lambda flow, sign=sign: sign * float(excess_m(np.asarray(flow))),
+            bounds=(flows[index - 1], flows[index + 1]),
+            method="bounded",
             options={"xatol": _FLOW_TOLERANCE * flows[-1]},
-        )  # fmt: skip
+        )
         if found.fun < -_TOUCHING_M:
             at = np.searchsorted(flows, found.x)
             flows, excess = np.insert(flows, at, found.x), np.insert(excess, at, sign * found.fun)
     return flows, excess
 
 
-def _crossings(excess_m: Callable[[Array], Array], flows: Array, excess: Array, system: SystemCurve) -> list[Crossing]:
+def _crossings(
+    excess_m: Callable[[Array], Array], flows: Array, excess: Array, system: SystemCurve
+) -> list[Crossing]:
     found = []
     above = excess > 0
     for index in np.flatnonzero(above[:-1] != above[1:]):
-        flow = brentq(lambda q: float(excess_m(np.asarray(q))), flows[index], flows[index + 1], xtol=_FLOW_TOLERANCE * flows[-1])
+        flow = brentq(
+            lambda q: float(excess_m(np.asarray(q))),
+            flows[index],
+            flows[index + 1],
+            xtol=_FLOW_TOLERANCE * flows[-1],
+        )
         found.append(Crossing(float(flow), system.head_at(float(flow)), bool(above[index])))
     return found
 
@@ -122,7 +137,10 @@ def speed_for_flow(curve: PumpCurve, system: SystemCurve, wanted_flow_m3s: float
     slowest = wanted_flow_m3s / curve.last_flow_m3s * (1 + 1e-12)
 
     def excess_m(ratio: float) -> float:
-        return ratio**2 * float(curve.head_m(max(wanted_flow_m3s / ratio, curve.flows_m3s[0]))) - head_m
+        return (
+            ratio**2 * float(curve.head_m(max(wanted_flow_m3s / ratio, curve.flows_m3s[0])))
+            - head_m
+        )
 
     if excess_m(slowest) > 0:
         return None

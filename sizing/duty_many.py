@@ -30,7 +30,10 @@ _CLOSE_STEPS = 64  # steps of a closer look at a piece in which two crossings mi
 
 @dataclass(frozen=True)
 class DutyTable:
-    """One row a pump: an index into :data:`STATUSES`, and flow and head where it operates (else NaN)."""
+    """One row a pump.
+
+    An index into :data:`STATUSES`, and flow and head where it operates (else NaN).
+    """
 
     status: NDArray[np.int8]
     flow_m3s: Array
@@ -39,7 +42,8 @@ class DutyTable:
 
 
 class SystemTable:
-    """A system curve as piecewise cubics on flows spaced by their square root (fine where flows are small).
+    """A system curve as piecewise cubics on flows spaced by their square root (fine where flows are
+    small).
 
     Each point that may govern has its own cubics, and the head is the largest: a kink where the
     governing point changes falls between two smooth tables and is not smeared over.
@@ -83,7 +87,9 @@ Cubics = tuple[Array, Array, Array, Array]
 
 
 def _heads_and_slopes(system: SystemCurve, flows: Array) -> tuple[Array, Array]:
-    """Heads to every point and their slopes by a central difference (error about 1e-8 of the slope)."""
+    """Heads to every point and their slopes by a central difference (error about 1e-8 of the
+    slope).
+    """
     step = np.maximum(flows * 1e-4, flows[1] * 1e-2)
     low = np.maximum(flows - step, 0.0)
     heads = system.heads_to_points_m(np.concatenate([flows, low, flows + step]))
@@ -122,7 +128,12 @@ def duties(table: CurveTable, system: SystemCurve) -> DutyTable:
         In the order of the table; the flow agrees with :func:`sizing.duty.duty` to 1e-6.
     """
     count = len(table)
-    found = DutyTable(np.full(count, CANNOT_LIFT, dtype=np.int8), np.full(count, np.nan), np.full(count, np.nan), np.full(count, np.nan))
+    found = DutyTable(
+        np.full(count, CANNOT_LIFT, dtype=np.int8),
+        np.full(count, np.nan),
+        np.full(count, np.nan),
+        np.full(count, np.nan),
+    )
     if not count:
         return found
     heads = SystemTable(system, float(table.last_flow_m3s.max()) * (1 + 1e-12))
@@ -134,12 +145,16 @@ def duties(table: CurveTable, system: SystemCurve) -> DutyTable:
             getattr(found, name)[rows] = getattr(part, name)
     slow = np.flatnonzero((cells >= 0) & (found.flow_m3s < system.turbulent_from_m3s))
     if len(slow):
-        found.flow_m3s[slow], found.head_m[slow] = _polished(table, heads, system, slow, cells[slow], found.flow_m3s[slow])
+        found.flow_m3s[slow], found.head_m[slow] = _polished(
+            table, heads, system, slow, cells[slow], found.flow_m3s[slow]
+        )
     return found
 
 
 def _block(table: CurveTable, system: SystemTable, exact: SystemCurve) -> tuple[Indices, DutyTable]:
-    """Some pumps: the piece of its curve in which each runs (-1: none was looked for), and what came of it."""
+    """Some pumps: the piece of its curve in which each runs (-1: none was looked for), and what
+    came of it.
+    """
     count, finals = len(table), table.starts + table.last
     first = table.heads_m[table.starts] - system.head(table.first_flow_m3s)
     end = table.heads_m[finals] - system.head(table.last_flow_m3s)
@@ -155,8 +170,13 @@ def _block(table: CurveTable, system: SystemTable, exact: SystemCurve) -> tuple[
     return cell, DutyTable(status, flow, head, first)
 
 
-def _bisect(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices, ends: Array) -> None:
-    """For falling curves: the piece in which the excess head changes from above to below, and the excess at both its ends."""
+def _bisect(
+    table: CurveTable, system: SystemTable, rows: Indices, cell: Indices, ends: Array
+) -> None:
+    """For falling curves.
+
+    The piece in which the excess head changes from above to below, and the excess at both its ends.
+    """
     low, high = np.zeros(len(rows), dtype=np.intp), np.asarray(table.last[rows], dtype=np.intp)
     base, over, under = table.starts[rows], ends[0, rows], ends[1, rows]
     for _ in range(int(high.max(initial=0)).bit_length()):
@@ -170,8 +190,18 @@ def _bisect(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices
     cell[rows], ends[0, rows], ends[1, rows] = low, over, under
 
 
-def _look_at_droops(table: CurveTable, system: SystemTable, rows: Indices, status: NDArray[np.int8], cell: Indices, ends: Array) -> Indices:
-    """Curves that rise somewhere: look at every point, and name those that only a closer look can settle."""
+def _look_at_droops(
+    table: CurveTable,
+    system: SystemTable,
+    rows: Indices,
+    status: NDArray[np.int8],
+    cell: Indices,
+    ends: Array,
+) -> Indices:
+    """Curves that rise somewhere.
+
+    Look at every point, and name those that only a closer look can settle.
+    """
     if not len(rows):
         return rows
     some = table.rows(rows)
@@ -181,7 +211,9 @@ def _look_at_droops(table: CurveTable, system: SystemTable, rows: Indices, statu
     falls = above[:, :-1] & ~above[:, 1:]
     crosses = falls.any(axis=1)
     at = falls.shape[1] - 1 - np.argmax(falls[:, ::-1], axis=1)
-    status[rows] = np.where(crosses, OPERATES, np.where(above[np.arange(len(rows)), last], OFF_END, CANNOT_LIFT))
+    status[rows] = np.where(
+        crosses, OPERATES, np.where(above[np.arange(len(rows)), last], OFF_END, CANNOT_LIFT)
+    )
     cell[rows] = np.where(crosses, at, -1)
     each = np.arange(len(rows))
     ends[:, rows] = heads[each, at] - needed[each, at], heads[each, at + 1] - needed[each, at + 1]
@@ -199,7 +231,9 @@ def _look_at_droops(table: CurveTable, system: SystemTable, rows: Indices, statu
 
 
 def _still_open(table: CurveTable, system: SystemTable, piece: Indices) -> NDArray[np.bool_]:
-    """Whether a hidden crossing is still possible when one piece of each row is looked at in small steps."""
+    """Whether a hidden crossing is still possible when one piece of each row is looked at in small
+    steps.
+    """
     c0, c1, c2, c3, left, width = _pieces(table, np.arange(len(table)), piece)
     s = width[:, None] * np.linspace(0.0, 1.0, _CLOSE_STEPS + 1)
     heads = ((c3[:, None] * s + c2[:, None]) * s + c1[:, None]) * s + c0[:, None]
@@ -210,22 +244,43 @@ def _still_open(table: CurveTable, system: SystemTable, piece: Indices) -> NDArr
     return np.asarray(np.where(starts_above, under.any(axis=1), over.any(axis=1)))
 
 
-def _pieces(table: CurveTable, rows: Indices, cell: Indices) -> tuple[Array, Array, Array, Array, Array, Array]:
-    """Cubic of one piece of each row in the flow from its start, with that start and the piece's width."""
+def _pieces(
+    table: CurveTable, rows: Indices, cell: Indices
+) -> tuple[Array, Array, Array, Array, Array, Array]:
+    """Cubic of one piece of each row in the flow from its start, with that start and the piece's
+    width.
+    """
     at = table.starts[rows] + cell
     following = at + 1
-    left, ha, da, db = table.flows_m3s.take(at), table.heads_m.take(at), table.slopes.take(at), table.slopes.take(following)
+    left, ha, da, db = (
+        table.flows_m3s.take(at),
+        table.heads_m.take(at),
+        table.slopes.take(at),
+        table.slopes.take(following),
+    )
     width = table.flows_m3s.take(following) - left
     mean = (table.heads_m.take(following) - ha) / width
-    return ha, da, (3 * mean - 2 * da - db) / width, (da + db - 2 * mean) / (width * width), left, width
+    return (
+        ha,
+        da,
+        (3 * mean - 2 * da - db) / width,
+        (da + db - 2 * mean) / (width * width),
+        left,
+        width,
+    )
 
 
-def _newton(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices, ends: Array) -> tuple[Array, Array]:
-    """Flow and head where the cubic of the piece meets the system; bisection wherever Newton would leave it.
+def _newton(
+    table: CurveTable, system: SystemTable, rows: Indices, cell: Indices, ends: Array
+) -> tuple[Array, Array]:
+    """Flow and head where the cubic of the piece meets the system.
+
+    Bisection wherever Newton would leave it.
 
     ``ends`` holds the excess head at both ends of each piece, of shape (2, N).
 
-    Most pumps are there after four steps; the few that are not (flat curves under a kinked system) go on alone.
+    Most pumps are there after four steps; the few that are not (flat curves under a kinked system)
+    go on alone.
     """
     ha, da, c2, c3, left, width = _pieces(table, rows, cell)
     low, high = left.copy(), left + width
@@ -234,7 +289,9 @@ def _newton(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices
     going: Indices = np.arange(len(rows))
     for steps in (_STEPS, *[1] * _MOST_STEPS):
         cubic = (ha[going], da[going], c2[going], c3[going], left[going])
-        before, flow[going], low[going], high[going] = _steps(system, cubic, flow[going], low[going], high[going], steps)
+        before, flow[going], low[going], high[going] = _steps(
+            system, cubic, flow[going], low[going], high[going], steps
+        )
         going = going[np.abs(flow[going] - before) > _SETTLED * flow[going]]
         if not len(going):
             break
@@ -242,9 +299,14 @@ def _newton(table: CurveTable, system: SystemTable, rows: Indices, cell: Indices
 
 
 def _steps(
-    system: SystemTable, cubic: tuple[Array, Array, Array, Array, Array], flow: Array, low: Array, high: Array, steps: int
+    system: SystemTable,
+    cubic: tuple[Array, Array, Array, Array, Array],
+    flow: Array,
+    low: Array,
+    high: Array,
+    steps: int,
 ) -> tuple[Array, Array, Array, Array]:
-    """Some steps of safeguarded Newton: the flow before the last step, the flow, and its bracket."""
+    """Some steps of safeguarded Newton: the flow before the last, the flow, its bracket."""
     ha, da, c2, c3, left = cubic
     before = flow
     for _ in range(steps):
@@ -259,14 +321,26 @@ def _steps(
     return before, flow, low, high
 
 
-def _polished(table: CurveTable, system: SystemTable, exact: SystemCurve, rows: Indices, cell: Indices, flow: Array) -> tuple[Array, Array]:
-    """Flow and head by further steps on the exact curve: where flow turns laminar the tabulated one is a few millionths off."""
+def _polished(
+    table: CurveTable,
+    system: SystemTable,
+    exact: SystemCurve,
+    rows: Indices,
+    cell: Indices,
+    flow: Array,
+) -> tuple[Array, Array]:
+    """Flow and head by further steps on the exact curve.
+
+    Where flow turns laminar the tabulated one is a few millionths off.
+    """
     ha, da, c2, c3, left, width = _pieces(table, rows, cell)
     for _ in range(_POLISHING):
         s = flow - left
         steepness = (3 * c3 * s + 2 * c2) * s + da - system.head_and_slope(flow)[1]
         excess = ((c3 * s + c2) * s + da) * s + ha - exact.head_m(flow)
-        flow = np.clip(flow - excess / np.where(steepness < 0, steepness, -np.inf), left, left + width)
+        flow = np.clip(
+            flow - excess / np.where(steepness < 0, steepness, -np.inf), left, left + width
+        )
     return flow, exact.head_m(flow)
 
 

@@ -1,4 +1,6 @@
-"""Changing a job one field at a time, by path. What cannot be read is kept as typed, and the last good value stays.
+"""Changing a job one field at a time, by path.
+
+What cannot be read is kept as typed, and the last good value stays.
 
 Paths: ``title``, ``answers.pit_diameter``, ``answers.pit_diameter.standing``, ``legs.a.length``,
 ``legs.a.fittings``, ``legs.a.pipe``, ``lists.jets.r1.count``, ``units``, ``pump``, ...
@@ -15,7 +17,20 @@ from pydantic import ValidationError
 from sizing import items, run, units
 from sizing.errors import GoneError, SizingError, UnknownName
 from sizing.facts import List, Question, rows_of
-from sizing.job import MOST_LEGS, MOST_PUMPS, MOST_ROWS, STANDINGS, Figure, FittingEntry, FittingMethod, Job, LegEntry, Row, Standing, Surveyed
+from sizing.job import (
+    MOST_LEGS,
+    MOST_PUMPS,
+    MOST_ROWS,
+    STANDINGS,
+    Figure,
+    FittingEntry,
+    FittingMethod,
+    Job,
+    LegEntry,
+    Row,
+    Standing,
+    Surveyed,
+)
 from sizing.kinds import kind
 from sizing.pipework import fitting, survey
 from sizing.pipework import pipe as pipes
@@ -28,9 +43,12 @@ from sizing.units import SYSTEMS, System
 MOST_ABREAST = 20
 _TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
 _CHOICES: dict[str, tuple[str, ...]] = {
-    "units": SYSTEMS, "friction": get_args(FrictionMethod), "fitting_method": get_args(FittingMethod), "filters": ("dirty", "clean"),
+    "units": SYSTEMS,
+    "friction": get_args(FrictionMethod),
+    "fitting_method": get_args(FittingMethod),
+    "filters": ("dirty", "clean"),
     "arrangement": get_args(Arrangement),
-}  # fmt: skip
+}
 # Bounds of a leg's figures [m]: (lowest, highest, dimension of its unit).
 LEG_FIGURES = {
     "length": (0.0, run.LONGEST_LEG_M, "length"),
@@ -40,8 +58,12 @@ LEG_FIGURES = {
 }
 
 
-_LEG_LABELS = {"length": "the length of a leg", "ends_at": "the level a leg ends at", "bore": "the bore of a leg",
-               "share": "the share of the flow in a leg"}  # fmt: skip
+_LEG_LABELS = {
+    "length": "the length of a leg",
+    "ends_at": "the level a leg ends at",
+    "bore": "the bore of a leg",
+    "share": "the share of the flow in a leg",
+}
 _ALLOWANCE = (0.0, 3.0)
 
 
@@ -83,7 +105,9 @@ def edit(job: Job, path: str, text: str) -> Edited:
         raise
     except (SizingError, ValidationError) as problem:
         kept = job.model_copy(update={"pending": pending | {path: text}})
-        return Edited(kept, str(problem) if isinstance(problem, SizingError) else problem.errors()[0]["msg"])
+        return Edited(
+            kept, str(problem) if isinstance(problem, SizingError) else problem.errors()[0]["msg"]
+        )
     return Edited(changed.model_copy(update={"pending": pending}))
 
 
@@ -139,7 +163,9 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
     if head in _CHOICES and not rest:
         return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
     if head in ("pumps", "standby") and not rest:
-        return lambda text: job.model_copy(update={head: _whole(text, 2 if head == "pumps" else 0, MOST_PUMPS)})
+        return lambda text: job.model_copy(
+            update={head: _whole(text, 2 if head == "pumps" else 0, MOST_PUMPS)}
+        )
     if head == "allowance" and not rest:
         return lambda text: job.model_copy(update={"allowance": _allowance(text)})
     if head == "pump" and not rest:
@@ -147,13 +173,17 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
     if head == "answers" and rest:
         key, _, part = rest.partition(".")
         question = _question(kind(job.kind).questions, key)
-        return lambda text: job.model_copy(update={"answers": _answered(job, job.answers, question, part, text)})
+        return lambda text: job.model_copy(
+            update={"answers": _answered(job, job.answers, question, part, text)}
+        )
     if head == "lists" and rest.count(".") in (2, 3):
         return _cell_changer(job, rest)
     if head == "legs" and rest.count(".") in (1, 2):
         leg_id, _, field = rest.partition(".")
         entry = job.leg(leg_id)
-        return lambda text: job.with_leg(entry.model_copy(update=_leg_change(job, entry, field, text)))
+        return lambda text: job.with_leg(
+            entry.model_copy(update=_leg_change(job, entry, field, text))
+        )
     raise EditError(f"no job has a field '{path}'")
 
 
@@ -205,7 +235,10 @@ def _with_rows(job: Job, key: str, rows: tuple[Row, ...]) -> Job:
 
 
 def _short(text: str, most: int) -> str:
-    """Plain text with single blanks; raises :class:`SizingError` when it is longer than its field takes."""
+    """Plain text with single blanks.
+
+    Raises :class:`SizingError` when it is longer than its field takes.
+    """
     plain = " ".join(text.split())
     if len(plain) > most:
         raise SizingError(f"this is {len(plain)} characters long; at most {most} go in here")
@@ -221,7 +254,9 @@ def _one_of(text: str, codes: tuple[str, ...]) -> str:
 Cells = Mapping[str, Figure | str]
 
 
-def _answered(job: Job, before: Cells, question: Question, part: str, text: str) -> dict[str, Figure | str]:
+def _answered(
+    job: Job, before: Cells, question: Question, part: str, text: str
+) -> dict[str, Figure | str]:
     """The answers with one changed: its standing, its choice, its words or its figure."""
     answers = dict(before)
     if part == "standing":
@@ -229,7 +264,9 @@ def _answered(job: Job, before: Cells, question: Question, part: str, text: str)
         if not isinstance(figure, Figure):
             raise SizingError("give the figure first, then say where it is from")
         answers[question.key] = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
-    elif not text.strip() and (question.default or question.optional or question.is_words or question.key not in answers):
+    elif not text.strip() and (
+        question.default or question.optional or question.is_words or question.key not in answers
+    ):
         answers.pop(question.key, None)  # a blank goes back to the default, or to not answered
     elif question.choices:
         answers[question.key] = _one_of(text, tuple(choice.code for choice in question.choices))
@@ -242,7 +279,12 @@ def _answered(job: Job, before: Cells, question: Question, part: str, text: str)
 
 def _figure(job: Job, question: Question, before: Figure | str | None, text: str) -> Figure:
     standing: Standing = before.standing if isinstance(before, Figure) else "told"
-    figure = Figure.read(text, question.dimension, question.unit(job.units), "told" if standing == "assumed" else standing)
+    figure = Figure.read(
+        text,
+        question.dimension,
+        question.unit(job.units),
+        "told" if standing == "assumed" else standing,
+    )
     check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
     return figure
 
@@ -252,19 +294,31 @@ def check_bounds(figure: Figure, low: float, high: float, label: str, dimension:
     if not low <= figure.si(dimension) <= high:
         unit = units.find(figure.unit, dimension) or units.unit(figure.unit, dimension)
         bounds = [f"{unit.from_si(bound):.6g} {unit.symbol}" for bound in (low, high)]
-        raise SizingError(f"{label} cannot be {figure.shown()}; it must lie between {bounds[0]} and {bounds[1]}")
+        raise SizingError(
+            f"{label} cannot be {figure.shown()}; it must lie between {bounds[0]} and {bounds[1]}"
+        )
 
 
 def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, Any]:
     name, _, part = field.partition(".")
     if name in LEG_FIGURES:
-        return {name: _leg_standing(entry, name, text) if part == "standing" else _leg_figure(job, entry, name, text)}
+        return {
+            name: (
+                _leg_standing(entry, name, text)
+                if part == "standing"
+                else _leg_figure(job, entry, name, text)
+            )
+        }
     if name == "name":
         return {"name": _short(text, 60)}
     if name == "side":
         return {"side": _one_of(text, ("suction", "delivery"))}
     if name == "fittings":
-        return {"fittings": tuple(FittingEntry(fitting=one.fitting_id, count=one.count) for one in fitting.read(text))}
+        return {
+            "fittings": tuple(
+                FittingEntry(fitting=one.fitting_id, count=one.count) for one in fitting.read(text)
+            )
+        }
     if name == "pipe":
         return _pipe(job, entry, text)
     if name == "wall":
@@ -277,7 +331,9 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
 
 
 def _pipe(job: Job, entry: LegEntry, text: str) -> dict[str, Any]:
-    """A pipe by its label, or 'bore 52 mm' for one that no table has (its wall stays like the pipe before)."""
+    """A pipe by its label, or 'bore 52 mm' for one that no table has (its wall stays like the pipe
+    before).
+    """
     if text.strip().lower().startswith("bore"):
         return {"bore": _leg_figure(job, entry, "bore", text.strip()[4:])}
     found = pipes.read(text)
@@ -286,7 +342,12 @@ def _pipe(job: Job, entry: LegEntry, text: str) -> dict[str, Any]:
 
 def _whole(text: str, least: int, most: int) -> int:
     plain = text.strip().removesuffix("×").removesuffix("x").strip() or str(least)
-    if not plain.isascii() or not plain.isdigit() or len(plain) > 4 or not least <= int(plain) <= most:
+    if (
+        not plain.isascii()
+        or not plain.isdigit()
+        or len(plain) > 4
+        or not least <= int(plain) <= most
+    ):
         raise SizingError(f"'{text.strip()}' must be a whole number from {least} to {most}")
     return int(plain)
 
@@ -296,7 +357,12 @@ def _leg_figure(job: Job, entry: LegEntry, name: str, text: str) -> Figure | Non
     before = getattr(entry, name)
     if not text.strip() and (before is None or name in ("bore", "share") or entry.survey):
         return None
-    figure = Figure.read(text, dimension, "%" if name == "share" else units.SHOWN[dimension][job.units].unit, before.standing if before else "told")
+    figure = Figure.read(
+        text,
+        dimension,
+        "%" if name == "share" else units.SHOWN[dimension][job.units].unit,
+        before.standing if before else "told",
+    )
     check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
     return figure
 
@@ -310,7 +376,9 @@ def _leg_standing(entry: LegEntry, name: str, text: str) -> Figure:
 
 
 def set_survey(job: Job, leg_id: str, pairs: Pairs, *, shift: bool) -> Job:
-    """The job with the ground of a leg as surveyed; ``shift`` raises it as a whole to where the leg begins.
+    """The job with the ground of a leg as surveyed.
+
+    ``shift`` raises it as a whole to where the leg begins.
 
     Length and end of the leg are the survey's from then on.
 
@@ -325,11 +393,18 @@ def set_survey(job: Job, leg_id: str, pairs: Pairs, *, shift: bool) -> Job:
         begins = job.legs[at - 1].ends_at if at else None
         if begins is None:
             raise SizingError(
-                "it cannot be shifted: the leg before it has no level yet that it ends at. Give that first, or take the levels as they are"
+                "it cannot be shifted: the leg before it has no level yet that it ends at. Give"
+                " that first, or take the levels as they are"
             )
         pairs = survey.shifted(pairs, begins.si("length"))
-    points = tuple(Surveyed(distance_m=round(distance, 3), elevation_m=round(elevation, 3)) for distance, elevation in pairs)
-    checked = LegEntry.model_validate(entry.model_dump() | {"survey": [point.model_dump() for point in points], "length": None, "ends_at": None})
+    points = tuple(
+        Surveyed(distance_m=round(distance, 3), elevation_m=round(elevation, 3))
+        for distance, elevation in pairs
+    )
+    checked = LegEntry.model_validate(
+        entry.model_dump()
+        | {"survey": [point.model_dump() for point in points], "length": None, "ends_at": None}
+    )
     return job.with_leg(checked)
 
 
@@ -340,7 +415,10 @@ def drop_survey(job: Job, leg_id: str) -> Job:
         return job
     kept = {
         name: getattr(entry, name) or Figure(value=round(value, 2), unit="m", standing="drawing")
-        for name, value in (("length", survey.length_m(entry.survey)), ("ends_at", entry.survey[-1].elevation_m))
+        for name, value in (
+            ("length", survey.length_m(entry.survey)),
+            ("ends_at", entry.survey[-1].elevation_m),
+        )
     }
     return job.with_leg(entry.model_copy(update={"survey": (), **kept}))
 
@@ -369,8 +447,12 @@ def _free_id(job: Job) -> str:
 def remove_leg(job: Job, leg_id: str) -> Job:
     """The job without a leg, and without what was pending in it."""
     job.leg(leg_id)
-    pending = {path: text for path, text in job.pending.items() if not path.startswith(f"legs.{leg_id}.")}
-    return job.model_copy(update={"legs": tuple(leg for leg in job.legs if leg.id != leg_id), "pending": pending})
+    pending = {
+        path: text for path, text in job.pending.items() if not path.startswith(f"legs.{leg_id}.")
+    }
+    return job.model_copy(
+        update={"legs": tuple(leg for leg in job.legs if leg.id != leg_id), "pending": pending}
+    )
 
 
 def move_leg(job: Job, leg_id: str, step: int) -> Job:
@@ -394,7 +476,11 @@ def add_row(job: Job, key: str) -> Job:
     rows = rows_of(job, declared)
     if len(rows) >= MOST_ROWS or declared.fixed:
         raise SizingError(f"this list has {len(rows)} rows and takes no more")
-    free = next(f"r{number}" for number in range(1, MOST_ROWS + 2) if f"r{number}" not in {row.id for row in rows})
+    free = next(
+        f"r{number}"
+        for number in range(1, MOST_ROWS + 2)
+        if f"r{number}" not in {row.id for row in rows}
+    )
     return _with_rows(job, key, (*rows, Row(id=free)))
 
 
@@ -405,17 +491,33 @@ def remove_row(job: Job, key: str, row_id: str) -> Job:
     _row(rows, row_id)
     if declared.fixed:
         raise SizingError("the rows of this list are given: none can be taken away")
-    pending = {path: text for path, text in job.pending.items() if not path.startswith(f"lists.{key}.{row_id}.")}
-    return _with_rows(job, key, tuple(row for row in rows if row.id != row_id)).model_copy(update={"pending": pending})
+    pending = {
+        path: text
+        for path, text in job.pending.items()
+        if not path.startswith(f"lists.{key}.{row_id}.")
+    }
+    return _with_rows(job, key, tuple(row for row in rows if row.id != row_id)).model_copy(
+        update={"pending": pending}
+    )
 
 
 def remark(question: Question, figure: Figure, system: System) -> str:
-    """A word about a figure outside its usual range, with the unit that may have been meant; '' when usual."""
+    """A word about a figure outside its usual range, with the unit that may have been meant.
+
+    '' when usual.
+    """
     if question.usual is None:
         return ""
     low, high = question.usual
     if low * 0.999 <= figure.si(question.dimension) <= high * 1.001:
         return ""
-    shown = f"unusual: {units.show(low, question.dimension, system)} to {units.show(high, question.dimension, system)} is usual"
-    meant = [unit.symbol for unit in units.of(question.dimension) if low <= unit.to_si(figure.value) <= high]
+    shown = (
+        f"unusual: {units.show(low, question.dimension, system)} to"
+        f" {units.show(high, question.dimension, system)} is usual"
+    )
+    meant = [
+        unit.symbol
+        for unit in units.of(question.dimension)
+        if low <= unit.to_si(figure.value) <= high
+    ]
     return shown + (f"; did you mean {figure.value:g} {meant[0]}?" if meant else "")

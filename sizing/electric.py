@@ -21,16 +21,25 @@ class Cable:
 
 
 def resistance_ohm_per_km(area_mm2: float, resistivity_ohm_m: float) -> float:
-    """Resistance of one conductor [ohm/km] = resistivity / area, at the conductor's running temperature."""
+    """Resistance of one conductor [ohm/km] = resistivity / area, at the conductor's running
+    temperature.
+    """
     check_range("area of the conductor", area_mm2, 1e-3, 1e4, "mm²")
     return resistivity_ohm_m / (area_mm2 * _MM2) * _M_PER_KM
 
 
 def cable(
-    *, phases: int, supply_voltage_v: float, current_a: float, length_m: float, resistance_ohm_per_km: float, reactance_ohm_per_km: float = 0.0,
+    *,
+    phases: int,
+    supply_voltage_v: float,
+    current_a: float,
+    length_m: float,
+    resistance_ohm_per_km: float,
+    reactance_ohm_per_km: float = 0.0,
     power_factor: float = 1.0,
-) -> Cable:  # fmt: skip
-    """Voltage drop b I L (R cos phi + X sin phi) and loss m I2 R L of a cable one way ``length_m`` long.
+) -> Cable:
+    """Voltage drop b I L (R cos phi + X sin phi) and loss m I2 R L of a cable one way ``length_m``
+    long.
 
     b = 2, m = 2 for single phase (out and back); b = sqrt 3, m = 3 for three phase, line to line.
 
@@ -46,6 +55,13 @@ def cable(
     ways, conductors = (2.0, 2.0) if phases == 1 else (math.sqrt(3.0), 3.0)
     sine = math.sqrt(1.0 - power_factor**2)
     length_km = length_m / _M_PER_KM
-    drop = ways * current_a * length_km * (resistance_ohm_per_km * power_factor + reactance_ohm_per_km * sine)
+    drop = (
+        ways
+        * current_a
+        * length_km
+        * (resistance_ohm_per_km * power_factor + reactance_ohm_per_km * sine)
+    )
     loss = conductors * current_a**2 * resistance_ohm_per_km * length_km
-    return Cable(resistance_ohm_per_km, drop, drop / supply_voltage_v, supply_voltage_v - drop, loss)
+    return Cable(
+        resistance_ohm_per_km, drop, drop / supply_voltage_v, supply_voltage_v - drop, loss
+    )

@@ -1,4 +1,4 @@
-"""What the core raises: always a ``ValueError`` that names the thing, its value and what would do."""
+"""What the core raises: a ``ValueError`` that names the thing, its value and what would do."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from difflib import get_close_matches
 
 
 class SizingError(ValueError):
-    """Root of every error that the core raises on purpose; its text is fit to be shown to a person."""
+    """Root of every error that the core raises on purpose; its text is fit for a person."""
 
 
 class UnreadableQuantity(SizingError):
@@ -23,7 +23,9 @@ class OutOfRange(SizingError):
 
     def __init__(self, name: str, value: float, low: float, high: float, unit: str) -> None:
         self.name, self.value, self.low, self.high, self.unit = name, value, low, high, unit
-        super().__init__(f"{name} is {value:g} {unit}; it must lie between {low:g} and {high:g} {unit}")
+        super().__init__(
+            f"{name} is {value:g} {unit}; it must lie between {low:g} and {high:g} {unit}"
+        )
 
 
 class UnknownName(SizingError):

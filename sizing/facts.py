@@ -22,11 +22,14 @@ class Choice:
 
 @dataclass(frozen=True)
 class Question:
-    """One thing to be known. A figure has a dimension, a choice has choices, free words have neither.
+    """One thing to be known.
+
+    A figure has a dimension, a choice has choices, free words have neither.
 
     ``low`` and ``high`` [SI] bound what is accepted; ``usual`` is the range that raises no eyebrow.
     ``shown_when`` names another question and the choices for which this one applies; for a figure,
-    that it is answered at all. ``default`` counts as assumed until somebody says otherwise; ``source`` says where it is from.
+    that it is answered at all. ``default`` counts as assumed until somebody says otherwise;
+    ``source`` says where it is from.
     """
 
     key: str
@@ -102,10 +105,18 @@ def stands_on(facts: Iterable[Fact]) -> tuple[tuple[str, str], ...]:
 
 
 class Answers:
-    """Answers to some questions, with the defaults behind them; ``prefix`` is the path under which they stand in the document."""
+    """Answers to some questions, with the defaults behind them.
+
+    ``prefix`` is the path under which they stand in the document.
+    """
 
     def __init__(
-        self, answers: Mapping[str, Figure | str], questions: tuple[Question, ...], prefix: str, where: str = "", noted: list[Fact] | None = None
+        self,
+        answers: Mapping[str, Figure | str],
+        questions: tuple[Question, ...],
+        prefix: str,
+        where: str = "",
+        noted: list[Fact] | None = None,
     ) -> None:
         self._answers, self._prefix, self._where = answers, prefix, where
         self._noted: list[Fact] = [] if noted is None else noted
@@ -176,7 +187,10 @@ class Answers:
             return None
 
     def shown(self, question: Question) -> bool:
-        """Whether a question applies, given the choices made; one that hangs on a hidden one is hidden too."""
+        """Whether a question applies, given the choices made.
+
+        One that hangs on a hidden one is hidden too.
+        """
         if question.shown_when is None:
             return True
         key, codes = question.shown_when
@@ -190,7 +204,9 @@ class Answers:
 class Facts(Answers):
     """All answers of a job: to single questions, and row by row in its lists; with its legs."""
 
-    def __init__(self, job: Job, questions: tuple[Question, ...], lists: tuple[List, ...] = ()) -> None:
+    def __init__(
+        self, job: Job, questions: tuple[Question, ...], lists: tuple[List, ...] = ()
+    ) -> None:
         super().__init__(job.answers, questions, "answers")
         self.legs = job.legs
         self._lists = {one.key: one for one in lists}
@@ -232,12 +248,21 @@ class Facts(Answers):
         return [
             MissingFact(self.path(question.key), question.label, question.stage)
             for question in self._questions.values()
-            if question.dimension and not question.default and not question.optional and self.shown(question) and self.answer(question.key) is None
+            if question.dimension
+            and not question.default
+            and not question.optional
+            and self.shown(question)
+            and self.answer(question.key) is None
         ]
 
     def standings(self) -> dict[Standing, list[str]]:
         """Labels of the figures that apply, by standing."""
-        found: dict[Standing, list[str]] = {"measured": [], "drawing": [], "told": [], "assumed": []}
+        found: dict[Standing, list[str]] = {
+            "measured": [],
+            "drawing": [],
+            "told": [],
+            "assumed": [],
+        }
         for question in self._questions.values():
             if question.dimension and self.shown(question):
                 try:

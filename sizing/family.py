@@ -1,7 +1,9 @@
-"""Which family of pump a job wants, with the reasons, and why each tempting other is wrong; all of it data.
+"""Which family of pump a job wants, with the reasons, and why each tempting other is wrong.
 
-``data/family_choice.csv`` holds what each family is for, a row a use; ``data/family_clues.csv`` what can be
-seen on an old pump.
+All of it data.
+
+``data/family_choice.csv`` holds what each family is for, a row a use; ``data/family_clues.csv``
+what can be seen on an old pump.
 """
 
 from __future__ import annotations
@@ -15,18 +17,40 @@ from sizing.errors import UnknownName, check_range
 from sizing.pump.catalogue_file import families
 
 LIQUIDS = {
-    "ground": "ground water", "rain": "rain water", "clean": "clean water", "drinking": "drinking water", "grey": "grey water (baths, laundry)",
-    "settled": "settled effluent", "filtered": "filtered effluent", "sewage": "raw sewage, paper, wipes", "pond": "pond water with debris",
-    "sea": "sea water", "hot": "hot water", "chlorinated": "chlorinated water",
-}  # fmt: skip
+    "ground": "ground water",
+    "rain": "rain water",
+    "clean": "clean water",
+    "drinking": "drinking water",
+    "grey": "grey water (baths, laundry)",
+    "settled": "settled effluent",
+    "filtered": "filtered effluent",
+    "sewage": "raw sewage, paper, wipes",
+    "pond": "pond water with debris",
+    "sea": "sea water",
+    "hot": "hot water",
+    "chlorinated": "chlorinated water",
+}
 PLACES = {
-    "pit": "in a pit", "tank": "in a tank", "well": "in a drilled well", "pond": "on a pond floor", "skimmer": "behind a skimmer or intake",
-    "chamber": "in a filter or sump chamber", "beside": "dry, beside the water",
-}  # fmt: skip
+    "pit": "in a pit",
+    "tank": "in a tank",
+    "well": "in a drilled well",
+    "pond": "on a pond floor",
+    "skimmer": "behind a skimmer or intake",
+    "chamber": "in a filter or sump chamber",
+    "beside": "dry, beside the water",
+}
 FEEDS = {
-    "gravity": "a free outlet or gravity sewer", "main": "a pressurised main", "tank": "a tank", "taps": "taps and fixtures", "spray": "sprays, drip, sprinklers",
-    "jets": "jets of a tub", "fall": "a waterfall or stream", "filter": "a filter, round and round", "display": "a display tank", "stir": "nothing: it stirs",
-}  # fmt: skip
+    "gravity": "a free outlet or gravity sewer",
+    "main": "a pressurised main",
+    "tank": "a tank",
+    "taps": "taps and fixtures",
+    "spray": "sprays, drip, sprinklers",
+    "jets": "jets of a tub",
+    "fall": "a waterfall or stream",
+    "filter": "a filter, round and round",
+    "display": "a display tank",
+    "stir": "nothing: it stirs",
+}
 
 
 @dataclass(frozen=True)
@@ -73,11 +97,18 @@ def uses() -> tuple[Use, ...]:
     criteria = ("liquid", "place", "feeds", "solids", "lift")
     return tuple(
         Use(
-            row["family"], _set(row["liquids"]), _set(row["places"]), _set(row["feeds"]), float(row["solids_mm"]) / 1000,
-            float(row["lift_low_m"]), float(row["lift_high_m"]), row["because"], {name: row[f"if_{name}"] for name in criteria},
+            row["family"],
+            _set(row["liquids"]),
+            _set(row["places"]),
+            _set(row["feeds"]),
+            float(row["solids_mm"]) / 1000,
+            float(row["lift_low_m"]),
+            float(row["lift_high_m"]),
+            row["because"],
+            {name: row[f"if_{name}"] for name in criteria},
         )
         for row in tables.rows("family_choice")
-    )  # fmt: skip
+    )
 
 
 @lru_cache
@@ -87,24 +118,46 @@ def not_for() -> dict[str, str]:
 
 
 def for_kind(found: tuple[Advice, ...], allowed: Sequence[str]) -> tuple[Advice, ...]:
-    """Advice narrowed to the families that a kind of job takes: the table knows neither its flow nor its pressure."""
+    """Advice narrowed to the families that a kind of job takes.
+
+    The table knows neither its flow nor its pressure.
+    """
     return tuple(
-        replace(one, fits=False, reasons=(f"By its water and place it would do, but it is not for {not_for()[one.family]}.",))
-        if one.fits and one.family not in allowed else one
+        (
+            replace(
+                one,
+                fits=False,
+                reasons=(
+                    (
+                        "By its water and place it would do, but it is not for"
+                        f" {not_for()[one.family]}."
+                    ),
+                ),
+            )
+            if one.fits and one.family not in allowed
+            else one
+        )
         for one in found
-    )  # fmt: skip
+    )
 
 
-def _against(use: Use, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float) -> tuple[str, ...]:
+def _against(
+    use: Use, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+) -> tuple[str, ...]:
     """Why this use does not apply, the weightiest reason first; nothing when it does."""
     holds = {
-        "liquid": liquid in use.liquids, "solids": solid_m <= use.solids_m, "place": place in use.places,
-        "feeds": feeds in use.feeds, "lift": use.lift_low_m <= lift_m <= use.lift_high_m,
-    }  # fmt: skip
+        "liquid": liquid in use.liquids,
+        "solids": solid_m <= use.solids_m,
+        "place": place in use.places,
+        "feeds": feeds in use.feeds,
+        "lift": use.lift_low_m <= lift_m <= use.lift_high_m,
+    }
     return tuple(use.why_not[name] for name, held in holds.items() if not held)
 
 
-def advise(*, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float) -> tuple[Advice, ...]:
+def advise(
+    *, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+) -> tuple[Advice, ...]:
     """Families for a job: those that fit first, then the tempting others, the nearest first.
 
     Parameters
@@ -117,7 +170,11 @@ def advise(*, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
     ------
     UnknownName, OutOfRange
     """
-    for what, code, known in (("liquid", liquid, LIQUIDS), ("place", place, PLACES), ("use", feeds, FEEDS)):
+    for what, code, known in (
+        ("liquid", liquid, LIQUIDS),
+        ("place", place, PLACES),
+        ("use", feeds, FEEDS),
+    ):
         if code not in known:
             raise UnknownName(what, code, known)
     check_range("largest solid", solid_m, 0.0, 1.0, "m")
@@ -128,7 +185,10 @@ def advise(*, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
         if use.family not in nearest or len(against) < len(nearest[use.family][1]):
             nearest[use.family] = (use, against)
     ordered = sorted(nearest.values(), key=lambda pair: len(pair[1]))
-    return tuple(Advice(use.family, families()[use.family], not against, against or (use.because,)) for use, against in ordered)
+    return tuple(
+        Advice(use.family, families()[use.family], not against, against or (use.because,))
+        for use, against in ordered
+    )
 
 
 @lru_cache
@@ -143,7 +203,8 @@ def clues() -> tuple[Clue, ...]:
 
 
 def recognise(seen: Mapping[str, str]) -> tuple[Advice, ...]:
-    """Families that agree with everything seen on an old pump, then the others with what speaks against them.
+    """Families that agree with everything seen on an old pump, then the others with what speaks
+    against them.
 
     Parameters
     ----------
@@ -167,4 +228,12 @@ def recognise(seen: Mapping[str, str]) -> tuple[Advice, ...]:
                 against[family].append(found[1])
     ordered = sorted(against.items(), key=lambda pair: len(pair[1]))
     agrees = "agrees with all that was seen"
-    return tuple(Advice(family, families()[family], not said, tuple(f"not with {one}" for one in said) or (agrees,)) for family, said in ordered)
+    return tuple(
+        Advice(
+            family,
+            families()[family],
+            not said,
+            tuple(f"not with {one}" for one in said) or (agrees,),
+        )
+        for family, said in ordered
+    )

@@ -1,4 +1,7 @@
-"""Taking in a job from outside: readable is not enough, it must make sense to its kind and say what it reckons with."""
+"""Taking in a job from outside.
+
+Readable is not enough, it must make sense to its kind and say what it reckons with.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +28,8 @@ class TakenIn:
 
 
 def take_in(text: str | bytes) -> TakenIn:
-    """A job from the text of a job file, as :func:`loads` reads it, whose figures say what they are reckoned as.
+    """A job from the text of a job file, as :func:`loads` reads it, whose figures say what they are
+    reckoned as.
 
     Raises
     ------
@@ -40,7 +44,9 @@ def loads(text: str | bytes) -> Job:
 
 
 def agreeing(job: Job) -> TakenIn:
-    """The job with no figure whose text says another amount than its value: the value stays, with its own text.
+    """The job with no figure whose text says another amount than its value.
+
+    The value stays, with its own text.
 
     The text is what people read on screen and paper, the value is what the sizing uses.
     """
@@ -50,44 +56,78 @@ def agreeing(job: Job) -> TakenIn:
         if figure.agrees(dimension):
             return figure
         plain = figure.model_copy(update={"text": ""})
-        told.append(f"{where}: it says '{figure.text}', but is reckoned with {plain.shown()}; that is what it says now")
+        told.append(
+            f"{where}: it says '{figure.text}', but is reckoned with {plain.shown()}; that is what"
+            " it says now"
+        )
         return plain
 
     found = kind(job.kind)
-    answers = _mended(job.answers, {question.key: question for question in found.questions}, "", mend)
+    answers = _mended(
+        job.answers, {question.key: question for question in found.questions}, "", mend
+    )
     columns = {one.key: {question.key: question for question in one.columns} for one in found.lists}
     lists = {
-        key: tuple(row.model_copy(update={"cells": _mended(row.cells, columns[key], f"row {number}, ", mend)}) for number, row in enumerate(rows, 1))
+        key: tuple(
+            row.model_copy(
+                update={"cells": _mended(row.cells, columns[key], f"row {number}, ", mend)}
+            )
+            for number, row in enumerate(rows, 1)
+        )
         for key, rows in job.lists.items()
     }
     legs = tuple(_mended_leg(leg, number, mend) for number, leg in enumerate(job.legs, 1))
     allowance = job.allowance and mend("the allowance for fittings", job.allowance, "ratio")
-    changed = job.model_copy(update={"answers": answers, "lists": lists, "legs": legs, "allowance": allowance})
+    changed = job.model_copy(
+        update={"answers": answers, "lists": lists, "legs": legs, "allowance": allowance}
+    )
     return TakenIn(changed if told else job, tuple(told))
 
 
 Mend = Callable[[str, Figure, str], Figure]
 
 
-def _mended(cells: Mapping[str, Figure | str], questions: dict[str, Question], where: str, mend: Mend) -> dict[str, Figure | str]:
+def _mended(
+    cells: Mapping[str, Figure | str], questions: dict[str, Question], where: str, mend: Mend
+) -> dict[str, Figure | str]:
     return {
-        key: mend(f"{where}{questions[key].label}", one, questions[key].dimension) if isinstance(one, Figure) else one for key, one in cells.items()
+        key: (
+            mend(f"{where}{questions[key].label}", one, questions[key].dimension)
+            if isinstance(one, Figure)
+            else one
+        )
+        for key, one in cells.items()
     }
 
 
 def _mended_leg(leg: LegEntry, number: int, mend: Mend) -> LegEntry:
     where = leg.name or f"leg {number}"
     figures = {name: getattr(leg, name) for name in LEG_FIGURES if getattr(leg, name) is not None}
-    mended: dict[str, object] = {name: mend(f"{where}, {name.replace('_', ' ')}", figure, LEG_FIGURES[name][2]) for name, figure in figures.items()}
+    mended: dict[str, object] = {
+        name: mend(f"{where}, {name.replace('_', ' ')}", figure, LEG_FIGURES[name][2])
+        for name, figure in figures.items()
+    }
     mended["items"] = tuple(
-        item.model_copy(update={"points": tuple(_mended_point(f"{where}, {item.name}", point, mend) for point in item.points)}) for item in leg.items
+        item.model_copy(
+            update={
+                "points": tuple(
+                    _mended_point(f"{where}, {item.name}", point, mend) for point in item.points
+                )
+            }
+        )
+        for item in leg.items
     )
     return leg.model_copy(update=mended)
 
 
 def _mended_point(where: str, point: ItemPoint, mend: Mend) -> ItemPoint:
-    losses = {name: getattr(point, name) for name in ("loss", "dirty") if getattr(point, name) is not None}
-    mended = {name: mend(f"{where}, loss", figure, items.dimension_of(figure)) for name, figure in losses.items()}
+    losses = {
+        name: getattr(point, name) for name in ("loss", "dirty") if getattr(point, name) is not None
+    }
+    mended = {
+        name: mend(f"{where}, loss", figure, items.dimension_of(figure))
+        for name, figure in losses.items()
+    }
     return point.model_copy(update={"flow": mend(f"{where}, flow", point.flow, "flow"), **mended})
 
 
@@ -101,7 +141,10 @@ def _checked(text: str | bytes) -> Job:
     """
     job = document.loads(text)
     if "\\u0000" in job.model_dump_json():
-        raise JobFileError("it holds the character U+0000, which is no text: open it in an editor and take that out")
+        raise JobFileError(
+            "it holds the character U+0000, which is no text: open it in an editor and take"
+            " that out"
+        )
     try:
         questions = {question.key: question for question in kind(job.kind).questions}
     except SizingError as problem:
@@ -154,8 +197,12 @@ def _check_answer(questions: dict[str, Question], key: str, answer: Figure | str
         raise JobFileError(f"no question of this kind is called '{key}'")
     question = questions[key]
     if isinstance(answer, Figure) != bool(question.dimension):
-        raise JobFileError("a figure is wanted here" if question.dimension else "one of the choices is wanted here")
+        raise JobFileError(
+            "a figure is wanted here" if question.dimension else "one of the choices is wanted here"
+        )
     if isinstance(answer, Figure):
-        check_bounds(answer, question.low, question.high, question.label.lower(), question.dimension)
+        check_bounds(
+            answer, question.low, question.high, question.label.lower(), question.dimension
+        )
     elif question.choices and answer not in {choice.code for choice in question.choices}:
         raise JobFileError(f"'{answer}' is none of the choices")

@@ -1,4 +1,7 @@
-"""Things in a leg whose loss their makers tell: typed as short text, read as figures, reckoned as devices."""
+"""Things in a leg whose loss their makers tell.
+
+Typed as short text, read as figures, reckoned as devices.
+"""
 
 from __future__ import annotations
 
@@ -15,14 +18,16 @@ from sizing.water import Water, water
 HOW = "write for example filter 0.2 to 0.5 bar at 10 m³/h; meter 0.25 bar at 2.5 m³/h"
 _ANY_C = 15.0  # whether a curve falls does not hang on the water
 _NAME = re.compile(r"^\s*(?:(?P<called>[^:]+):|(?P<name>[^\d.]*?))\s*(?=[-+]?[\d.])")
-_POINT = re.compile(r"^(?P<loss>.+?)(?:\s+to\s+(?P<dirty>.+?))?\s+at\s+(?P<flow>.+)$", re.IGNORECASE)
+_POINT = re.compile(
+    r"^(?P<loss>.+?)(?:\s+to\s+(?P<dirty>.+?))?\s+at\s+(?P<flow>.+)$", re.IGNORECASE
+)
 
 
 def read(text: str, system: System) -> tuple[ItemEntry, ...]:
     """Items typed as 'name loss at flow', with ``;`` between them.
 
-    A filter's loss may grow from clean 'to' dirty; further points of a curve follow behind a comma and a
-    blank: 'meter 0.1 bar at 1 m³/h, 0.4 bar at 2 m³/h'. A loss is a head or a pressure.
+    A filter's loss may grow from clean 'to' dirty; further points of a curve follow behind a comma
+    and a blank: 'meter 0.1 bar at 1 m³/h, 0.4 bar at 2 m³/h'. A loss is a head or a pressure.
 
     Raises
     ------
@@ -69,7 +74,9 @@ def _loss(text: str, system: System) -> Figure:
     """A loss as a pressure or a head; a bare number is a head."""
     try:
         return (
-            Figure.read(text, "pressure", "?") if re.search(r"[^\d\s.,/]", text) else Figure.read(text, "length", units.SHOWN["length"][system].unit)
+            Figure.read(text, "pressure", "?")
+            if re.search(r"[^\d\s.,/]", text)
+            else Figure.read(text, "length", units.SHOWN["length"][system].unit)
         )
     except SizingError as no_pressure:
         try:
@@ -94,7 +101,9 @@ def device(item: ItemEntry, liquid: Water, *, dirty: bool) -> Device:
     points = []
     for point in item.points:
         dimension, loss = _si(point.dirty if dirty and point.dirty else point.loss)
-        points.append((point.flow.si("flow"), liquid.head_m(loss) if dimension == "pressure" else loss))
+        points.append(
+            (point.flow.si("flow"), liquid.head_m(loss) if dimension == "pressure" else loss)
+        )
     if any(flow < 0 or loss < 0 for flow, loss in points) or points[-1][0] <= 0:
         raise SizingError(f"flow and loss of the {item.name} must be more than nought")
     return Device.of_curve(item.name, tuple(sorted(points)))
@@ -102,9 +111,15 @@ def device(item: ItemEntry, liquid: Water, *, dirty: bool) -> Device:
 
 def write(items: Sequence[ItemEntry]) -> str:
     """The short text of some items, such that :func:`read` gives them back."""
-    return "; ".join(f"{item.name}: {', '.join(_written(point) for point in item.points)}" for item in items)
+    return "; ".join(
+        f"{item.name}: {', '.join(_written(point) for point in item.points)}" for item in items
+    )
 
 
 def _written(point: ItemPoint) -> str:
-    loss = point.loss.shown() if point.dirty is None else f"{point.loss.shown()} to {point.dirty.shown()}"
+    loss = (
+        point.loss.shown()
+        if point.dirty is None
+        else f"{point.loss.shown()} to {point.dirty.shown()}"
+    )
     return f"{loss} at {point.flow.shown()}"

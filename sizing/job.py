@@ -49,7 +49,10 @@ class _Part(BaseModel):
 
 
 class Figure(_Part):
-    """A figure as entered: '14 ft 6 in' is value 14.5, unit 'ft'; ``plus_minus`` is in the same unit."""
+    """A figure as entered: '14 ft 6 in' is value 14.5, unit 'ft'.
+
+    ``plus_minus`` is in the same unit.
+    """
 
     value: float
     unit: str
@@ -72,11 +75,15 @@ class Figure(_Part):
         """The typed plus-or-minus in the SI unit of a dimension; None when none was typed."""
         if self.plus_minus is None:
             return None
-        return abs(self.model_copy(update={"value": self.value + self.plus_minus}).si(dimension) - self.si(dimension))
+        return abs(
+            self.model_copy(update={"value": self.value + self.plus_minus}).si(dimension)
+            - self.si(dimension)
+        )
 
     @staticmethod
     def read(text: str, dimension: str, default_unit: str, standing: Standing = "told") -> Figure:
-        """A figure from typed text, with its plus-or-minus if it has one ('12 m ± 0.5 m', '12 +- 5 %').
+        """A figure from typed text, with its plus-or-minus if it has one ('12 m ± 0.5 m', '12 +- 5
+        %').
 
         The unit is written out where the text left it away.
 
@@ -90,14 +97,23 @@ class Figure(_Part):
         if not spread.strip():
             return Figure(value=read.value, unit=read.unit.symbol, standing=standing, text=written)
         wide = _spread(spread, read.value, dimension, read.unit.symbol)
-        return Figure(value=read.value, unit=read.unit.symbol, standing=standing, text=f"{written} ± {spread.strip()}", plus_minus=wide)
+        return Figure(
+            value=read.value,
+            unit=read.unit.symbol,
+            standing=standing,
+            text=f"{written} ± {spread.strip()}",
+            plus_minus=wide,
+        )
 
     def shown(self) -> str:
         """The figure as it was typed, or its plain value and unit."""
         return self.text or f"{self.value:g} {self.unit}"
 
     def agrees(self, dimension: str) -> bool:
-        """Whether its text, read again, is its value, unit and plus-or-minus; so it is without a text."""
+        """Whether its text, read again, is its value, unit and plus-or-minus.
+
+        So it is without a text.
+        """
         if not self.text:
             return True
         try:
@@ -105,7 +121,9 @@ class Figure(_Part):
         except SizingError:
             return False
         spreads = [figure.plus_minus_si(dimension) or 0.0 for figure in (self, read)]
-        return isclose(read.si(dimension), self.si(dimension), rel_tol=1e-6, abs_tol=1e-12) and isclose(*spreads, rel_tol=1e-6, abs_tol=1e-12)
+        return isclose(
+            read.si(dimension), self.si(dimension), rel_tol=1e-6, abs_tol=1e-12
+        ) and isclose(*spreads, rel_tol=1e-6, abs_tol=1e-12)
 
 
 def _spread(text: str, value: float, dimension: str, unit: str) -> float:
@@ -131,7 +149,10 @@ class FittingEntry(_Part):
 
 
 class ItemPoint(_Part):
-    """What an item loses at one flow, as a head or a pressure; ``dirty`` when it is due for cleaning."""
+    """What an item loses at one flow, as a head or a pressure.
+
+    ``dirty`` when it is due for cleaning.
+    """
 
     flow: Figure
     loss: Figure
@@ -146,17 +167,22 @@ class ItemEntry(_Part):
 
 
 class Surveyed(_Part):
-    """One point of a survey: distance over ground from the leg's beginning, and elevation, both in metres."""
+    """One point of a survey.
+
+    Distance over ground from the leg's beginning, and elevation, both in metres.
+    """
 
     distance_m: float = Field(ge=0, le=100_000)
     elevation_m: float = Field(ge=-2000, le=9000)
 
 
 class LegEntry(_Part):
-    """A stretch of one pipe as entered; a bore of one's own takes the place of a size from the table.
+    """A stretch of one pipe as entered.
 
-    ``share`` is the part of the pump's flow that runs in it (a branch after a tee), split over ``abreast`` like pipes.
-    A survey gives length and end where these were not typed.
+    A bore of one's own takes the place of a size from the table.
+
+    ``share`` is the part of the pump's flow that runs in it (a branch after a tee), split over
+    ``abreast`` like pipes. A survey gives length and end where these were not typed.
     """
 
     id: str = Field(pattern=r"^[a-z0-9]{1,12}$")
@@ -184,7 +210,9 @@ class LegEntry(_Part):
     @field_validator("survey")
     @classmethod
     def _goes_on(cls, survey: tuple[Surveyed, ...]) -> tuple[Surveyed, ...]:
-        if len(survey) == 1 or any(after.distance_m <= before.distance_m for before, after in pairwise(survey)):
+        if len(survey) == 1 or any(
+            after.distance_m <= before.distance_m for before, after in pairwise(survey)
+        ):
             raise ValueError("a survey has two points or more, each further on than the one before")
         return survey
 
@@ -231,7 +259,9 @@ class Job(_Part):
     def _rows_differ(cls, lists: dict[str, tuple[Row, ...]]) -> dict[str, tuple[Row, ...]]:
         for key, rows in lists.items():
             if len({row.id for row in rows}) != len(rows) or len(rows) > MOST_ROWS:
-                raise ValueError(f"the list '{key}' has two rows of the same id, or more than {MOST_ROWS}")
+                raise ValueError(
+                    f"the list '{key}' has two rows of the same id, or more than {MOST_ROWS}"
+                )
         return lists
 
     def leg(self, leg_id: str) -> LegEntry:
@@ -249,7 +279,9 @@ class Job(_Part):
 
     def with_leg(self, changed: LegEntry) -> Job:
         """The job with one leg exchanged for another of the same id."""
-        return self.model_copy(update={"legs": tuple(changed if leg.id == changed.id else leg for leg in self.legs)})
+        return self.model_copy(
+            update={"legs": tuple(changed if leg.id == changed.id else leg for leg in self.legs)}
+        )
 
 
 # One step a version: from the version named to the next one.
@@ -267,7 +299,9 @@ def load(content: dict[str, Any]) -> Job:
     while content.get("format") in UPGRADES:
         content = UPGRADES[content["format"]](content)
     if content.get("format") != FORMAT:
-        raise JobFileError(f"its format is {content.get('format')!r}; this version reads {FORMAT!r}")
+        raise JobFileError(
+            f"its format is {content.get('format')!r}; this version reads {FORMAT!r}"
+        )
     try:
         return Job.model_validate(content)
     except ValidationError as problem:

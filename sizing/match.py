@@ -1,6 +1,9 @@
-"""A catalogue against a job: what fits, what nearly does and by how much it misses, and in which order.
+"""A catalogue against a job.
 
-The order is by rules that can be read, one after the other, with no hidden weights: :func:`order_in_words`.
+What fits, what nearly does and by how much it misses, and in which order.
+
+The order is by rules that can be read, one after the other, with no hidden weights:
+:func:`order_in_words`.
 """
 
 from __future__ import annotations
@@ -32,8 +35,8 @@ MOST_NEAR_MISSES = 6
 class Wanted:
     """What the job asks of a pump, besides the system curve.
 
-    A pump that has so much water to move in a year stops when it is moved; one that goes by the clock
-    (``clock_s_per_year``) runs all that time, however much it moves.
+    A pump that has so much water to move in a year stops when it is moved; one that goes by the
+    clock (``clock_s_per_year``) runs all that time, however much it moves.
     """
 
     flow_m3s: float
@@ -53,7 +56,12 @@ class Wanted:
 
     def energy_cost_per_year(self, power_w: float, flow_m3s: float) -> float:
         """What the electricity of a year costs at one flow and input power."""
-        return power_w * float(self.runs_s_per_year(np.array(flow_m3s))) / _JOULES_PER_KWH * self.energy_price_per_kwh
+        return (
+            power_w
+            * float(self.runs_s_per_year(np.array(flow_m3s)))
+            / _JOULES_PER_KWH
+            * self.energy_price_per_kwh
+        )
 
 
 @dataclass(frozen=True)
@@ -74,12 +82,16 @@ class Candidate:
     npsh_required_m: float | None
     cost_per_year: float | None
     reasons: tuple[Said, ...]
-    short_of: tuple[float, float] | None = None  # where it gives too little: the share of flow and the head [m] that it lacks
+    short_of: tuple[float, float] | None = (
+        None  # where it gives too little: the share of flow and the head [m] that it lacks
+    )
 
 
 @dataclass(frozen=True)
 class Match:
-    """Fits in order, near misses (nearest first), how many there are of both, how many fell out for which reason, and the rules of the order."""
+    """Fits in order, near misses (nearest first), how many there are of both, how many fell out for
+    which reason, and the rules of the order.
+    """
 
     fits: tuple[Candidate, ...]
     near_misses: tuple[Candidate, ...]
@@ -91,12 +103,17 @@ class Match:
 
     def find(self, pump_id: str) -> Candidate | None:
         """The candidate with that pump, if it fits or nearly does."""
-        return next((one for one in (*self.fits, *self.near_misses) if one.pump.pump_id == pump_id), None)
+        return next(
+            (one for one in (*self.fits, *self.near_misses) if one.pump.pump_id == pump_id), None
+        )
 
 
 @dataclass(frozen=True)
 class _Sweep:
-    """Everything of the rows worth a look as arrays, before any is described in words. ``met`` goes with the requirements."""
+    """Everything of the rows worth a look as arrays, before any is described in words.
+
+    ``met`` goes with the requirements.
+    """
 
     catalogue: Catalogue
     rows: Indices
@@ -125,7 +142,9 @@ class _Sweep:
     def enough(self) -> NDArray[np.bool_]:
         """Operates with at least the needed flow."""
         with np.errstate(invalid="ignore"):
-            return np.asarray((self.duty.status == OPERATES) & (self.duty.flow_m3s >= self.wanted.flow_m3s))
+            return np.asarray(
+                (self.duty.status == OPERATES) & (self.duty.flow_m3s >= self.wanted.flow_m3s)
+            )
 
     @cached_property
     def fits(self) -> NDArray[np.bool_]:
@@ -136,7 +155,9 @@ class _Sweep:
     def preferred(self) -> NDArray[np.bool_]:
         """Runs in the preferred part of its curve."""
         with np.errstate(invalid="ignore"):
-            return (self.share >= self.rules.low("HI-01")) & (self.share <= self.rules.high("HI-01"))
+            return (self.share >= self.rules.low("HI-01")) & (
+                self.share <= self.rules.high("HI-01")
+            )
 
     @cached_property
     def too_big(self) -> NDArray[np.bool_]:
@@ -153,13 +174,21 @@ class _Sweep:
     @cached_property
     def reserve_enough(self) -> NDArray[np.bool_]:
         """Has head to spare at shut-off."""
-        return np.asarray(self.duty.shutoff_margin_m >= self.rules.value("CHO-03") * abs(self.system.static_head_m))
+        return np.asarray(
+            self.duty.shutoff_margin_m
+            >= self.rules.value("CHO-03") * abs(self.system.static_head_m)
+        )
 
 
-def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rules, *, most: int = 50) -> Match:
-    """Every pump of the catalogue on the job; the best ``most`` fits and a handful of near misses in words.
+def match(
+    catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rules, *, most: int = 50
+) -> Match:
+    """Every pump of the catalogue on the job.
 
-    Only pumps that meet all requirements, or fail one by so little that they may be a near miss, are put on the system.
+    The best ``most`` fits and a handful of near misses in words.
+
+    Only pumps that meet all requirements, or fail one by so little that they may be a near miss,
+    are put on the system.
 
     Raises
     ------
@@ -176,19 +205,47 @@ def match(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rule
     fit = np.flatnonzero(sweep.fits)
     near = _near_misses(sweep, lack[rows])
     return Match(
-        fits=_candidates(sweep, fit[_order(sweep, fit)][:most], _fit_reasons), near_misses=_candidates(sweep, near[:MOST_NEAR_MISSES], _miss_reasons),
-        fit_count=len(fit), considered=len(catalogue), near_count=len(near), out=_fallen_out(sweep, met, near),
+        fits=_candidates(sweep, fit[_order(sweep, fit)][:most], _fit_reasons),
+        near_misses=_candidates(sweep, near[:MOST_NEAR_MISSES], _miss_reasons),
+        fit_count=len(fit),
+        considered=len(catalogue),
+        near_count=len(near),
+        out=_fallen_out(sweep, met, near),
         order=order_in_words(wanted, rules),
-    )  # fmt: skip
+    )
 
 
-def _sweep(catalogue: Catalogue, rows: Indices, system: SystemCurve, wanted: Wanted, rules: Rules, met: Sequence[Truths]) -> _Sweep:
-    return _Sweep(catalogue, rows, system, wanted, rules, duties(catalogue.table.rows(rows), system), tuple(one[rows] for one in met))
+def _sweep(
+    catalogue: Catalogue,
+    rows: Indices,
+    system: SystemCurve,
+    wanted: Wanted,
+    rules: Rules,
+    met: Sequence[Truths],
+) -> _Sweep:
+    return _Sweep(
+        catalogue,
+        rows,
+        system,
+        wanted,
+        rules,
+        duties(catalogue.table.rows(rows), system),
+        tuple(one[rows] for one in met),
+    )
 
 
-def candidate(catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rules, row: int) -> Candidate:
+def candidate(
+    catalogue: Catalogue, system: SystemCurve, wanted: Wanted, rules: Rules, row: int
+) -> Candidate:
     """One pump on the job, whether it fits or not: for a pump that a person picked."""
-    sweep = _sweep(catalogue, np.array([row]), system, wanted, rules, [requirement.met(catalogue) for requirement in wanted.requirements])
+    sweep = _sweep(
+        catalogue,
+        np.array([row]),
+        system,
+        wanted,
+        rules,
+        [requirement.met(catalogue) for requirement in wanted.requirements],
+    )
     return _candidates(sweep, np.array([0]), _fit_reasons if sweep.fits[0] else _miss_reasons)[0]
 
 
@@ -201,7 +258,10 @@ def _count(met: Sequence[Truths], pumps: int) -> NDArray[np.int_]:
 
 
 def _lack(catalogue: Catalogue, wanted: Wanted, met: Sequence[Truths], most: float) -> Array:
-    """By what share each pump misses the one requirement that it fails; nought when it fails none, infinite when it is out."""
+    """By what share each pump misses the one requirement that it fails.
+
+    Nought when it fails none, infinite when it is out.
+    """
     misses = _count(met, len(catalogue))
     lack = np.where(misses == 0, 0.0, np.inf)
     for requirement, one in zip(wanted.requirements, met, strict=True):
@@ -212,22 +272,63 @@ def _lack(catalogue: Catalogue, wanted: Wanted, met: Sequence[Truths], most: flo
 
 
 def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Said], ...]:
-    """The rules of the order, the first first, each with the id of the house rule that holds its threshold ('' for none)."""
+    """The rules of the order, the first first, each with the id of the house rule that holds its
+    threshold ('' for none).
+    """
 
     def share(rule_id: str) -> Measure:
         return Measure(rules.value(rule_id), "ratio")
 
     lines = [
-        ("CHO-09", said("less than {limit} over the flow needed, before those that give more", limit=share("CHO-09"))),
-        ("HI-01", said("run between {low} and {high} of their best flow, before those beside it",
-                       low=Measure(rules.low("HI-01"), "ratio"), high=Measure(rules.high("HI-01"), "ratio"))),
-        ("CHO-02", said("at most {limit} over the flow needed, before bigger ones", limit=share("CHO-02"))),
-        ("CHO-03", said("at shut-off at least {limit} of the static head to spare, before those with less", limit=share("CHO-03"))),
-        ("CHO-11", said("cost of owning for a year, in steps of {limit} over the cheapest", limit=share("CHO-11"))),
-    ]  # fmt: skip
+        (
+            "CHO-09",
+            said(
+                "less than {limit} over the flow needed, before those that give more",
+                limit=share("CHO-09"),
+            ),
+        ),
+        (
+            "HI-01",
+            said(
+                "run between {low} and {high} of their best flow, before those beside it",
+                low=Measure(rules.low("HI-01"), "ratio"),
+                high=Measure(rules.high("HI-01"), "ratio"),
+            ),
+        ),
+        (
+            "CHO-02",
+            said("at most {limit} over the flow needed, before bigger ones", limit=share("CHO-02")),
+        ),
+        (
+            "CHO-03",
+            said(
+                "at shut-off at least {limit} of the static head to spare, before those with less",
+                limit=share("CHO-03"),
+            ),
+        ),
+        (
+            "CHO-11",
+            said(
+                "cost of owning for a year, in steps of {limit} over the cheapest",
+                limit=share("CHO-11"),
+            ),
+        ),
+    ]
     if wanted.quiet:
-        lines.append(("CHO-12", said("quieter first, in steps of {step} dB(A); noise counts here", step=f"{rules.value('CHO-12'):g}")))
-    return (*lines, ("", said("on the shelf, before those that must be ordered")), ("", said("the cheaper to own; then the name")))
+        lines.append(
+            (
+                "CHO-12",
+                said(
+                    "quieter first, in steps of {step} dB(A); noise counts here",
+                    step=f"{rules.value('CHO-12'):g}",
+                ),
+            )
+        )
+    return (
+        *lines,
+        ("", said("on the shelf, before those that must be ordered")),
+        ("", said("the cheaper to own; then the name")),
+    )
 
 
 def _order(sweep: _Sweep, which: Indices) -> Indices:
@@ -235,10 +336,23 @@ def _order(sweep: _Sweep, which: Indices) -> Indices:
     catalogue, rows = sweep.catalogue, sweep.rows[which]
     cost = costs_per_year(catalogue, rows, sweep.duty.flow_m3s[which], sweep.wanted)
     cheapest = max(float(np.fmin.reduce(cost, initial=np.inf)), 1e-9)
-    step = np.floor(np.log(np.maximum(cost / cheapest, 1.0)) / np.log1p(sweep.rules.value("CHO-11")) + 1e-9)
+    step = np.floor(
+        np.log(np.maximum(cost / cheapest, 1.0)) / np.log1p(sweep.rules.value("CHO-11")) + 1e-9
+    )
     absent = ~(catalogue.column("stock")[rows] >= catalogue.bought)
-    keys = [catalogue.rank_by_id[rows], np.nan_to_num(cost, nan=np.inf), absent, _loudness(sweep, rows), np.nan_to_num(step, nan=np.inf)]
-    keys += [~sweep.reserve_enough[which], sweep.too_big[which], ~sweep.preferred[which], sweep.far_too_big[which]]
+    keys = [
+        catalogue.rank_by_id[rows],
+        np.nan_to_num(cost, nan=np.inf),
+        absent,
+        _loudness(sweep, rows),
+        np.nan_to_num(step, nan=np.inf),
+    ]
+    keys += [
+        ~sweep.reserve_enough[which],
+        sweep.too_big[which],
+        ~sweep.preferred[which],
+        sweep.far_too_big[which],
+    ]
     return np.lexsort(keys)
 
 
@@ -246,20 +360,36 @@ def _loudness(sweep: _Sweep, rows: Indices) -> Array:
     """Noise in steps, those that nobody measured last; nought for all where it does not count."""
     if not sweep.wanted.quiet:
         return np.zeros(len(rows))
-    return np.nan_to_num(np.floor(sweep.catalogue.column("noise_db")[rows] / sweep.rules.value("CHO-12")), nan=np.inf)
+    return np.nan_to_num(
+        np.floor(sweep.catalogue.column("noise_db")[rows] / sweep.rules.value("CHO-12")), nan=np.inf
+    )
 
 
-def costs_per_year(catalogue: Catalogue, rows: NDArray[np.intp], flow_m3s: Array, wanted: Wanted) -> Array:
-    """Price spread over its life (discounted) plus energy for the year's water, some pumps each at its own flow; NaN where unknown."""
+def costs_per_year(
+    catalogue: Catalogue, rows: NDArray[np.intp], flow_m3s: Array, wanted: Wanted
+) -> Array:
+    """Price spread over its life (discounted) plus energy for the year's water, some pumps each at
+    its own flow; NaN where unknown.
+    """
     power = catalogue.power_at(rows, flow_m3s)
-    energy = power * wanted.runs_s_per_year(flow_m3s) / _JOULES_PER_KWH * wanted.energy_price_per_kwh
-    return np.asarray(catalogue.column("price")[rows] / annuity_factor(wanted.life_years, wanted.discount_rate) + energy)
+    energy = (
+        power * wanted.runs_s_per_year(flow_m3s) / _JOULES_PER_KWH * wanted.energy_price_per_kwh
+    )
+    return np.asarray(
+        catalogue.column("price")[rows] / annuity_factor(wanted.life_years, wanted.discount_rate)
+        + energy
+    )
 
 
 def _near_misses(sweep: _Sweep, lack: Array) -> Indices:
     """Pumps a little short of flow, or missing one requirement by a little; the nearest first."""
     short = np.nan_to_num(1.0 - sweep.duty.flow_m3s / sweep.wanted.flow_m3s, nan=1.0)
-    little_flow = (sweep.duty.status == OPERATES) & ~sweep.enough & (short <= 1.0 - sweep.rules.value("CHO-01")) & (lack == 0)
+    little_flow = (
+        (sweep.duty.status == OPERATES)
+        & ~sweep.enough
+        & (short <= 1.0 - sweep.rules.value("CHO-01"))
+        & (lack == 0)
+    )
     gap = np.where(little_flow, short, np.where(sweep.enough & (lack > 0), lack, np.inf))
     near = np.flatnonzero(np.isfinite(gap))
     return near[np.lexsort((sweep.catalogue.rank_by_id[sweep.rows[near]], gap[near]))]
@@ -274,15 +404,25 @@ def _fallen_out(sweep: _Sweep, met: Sequence[Truths], near: Indices) -> tuple[tu
         counts[requirement.label] += int((left & ~one).sum())
         left &= one
     here = left[sweep.rows]
-    for status, label in ((CANNOT_LIFT, "cannot lift it"), (OFF_END, "would run off the end of its curve")):
+    for status, label in (
+        (CANNOT_LIFT, "cannot lift it"),
+        (OFF_END, "would run off the end of its curve"),
+    ):
         counts[label] += int((here & (sweep.duty.status == status)).sum())
     counts["too little flow"] += int((here & (sweep.duty.status == OPERATES) & ~sweep.enough).sum())
     return tuple((label, count) for label, count in counts.most_common() if count)
 
 
-def _candidates(sweep: _Sweep, which: Indices, reasons: Callable[[_Sweep, int], Sequence[Said]]) -> tuple[Candidate, ...]:
+def _candidates(
+    sweep: _Sweep, which: Indices, reasons: Callable[[_Sweep, int], Sequence[Said]]
+) -> tuple[Candidate, ...]:
     """Some pumps of a sweep described, in their order."""
-    catalogue, rows, flows, heads = sweep.catalogue, sweep.rows[which], sweep.duty.flow_m3s[which], sweep.duty.head_m[which]
+    catalogue, rows, flows, heads = (
+        sweep.catalogue,
+        sweep.rows[which],
+        sweep.duty.flow_m3s[which],
+        sweep.duty.head_m[which],
+    )
     powers = catalogue.power_at(rows, flows)
     read = zip(
         powers,
@@ -293,13 +433,24 @@ def _candidates(sweep: _Sweep, which: Indices, reasons: Callable[[_Sweep, int], 
     )
     return tuple(
         Candidate(
-            row=int(sweep.rows[at]), pump=catalogue.pumps[sweep.rows[at]], fits=bool(sweep.fits[at]), status=STATUSES[sweep.duty.status[at]],
-            flow_m3s=float(sweep.duty.flow_m3s[at]), head_m=float(sweep.duty.head_m[at]), share_of_best_flow=float(sweep.share[at]), surplus=float(sweep.surplus[at]),
-            shutoff_margin_m=float(sweep.duty.shutoff_margin_m[at]), power_w=_known(power), efficiency=_known(share), npsh_required_m=_known(npsh), cost_per_year=_known(cost),
-            reasons=tuple(reasons(sweep, int(at))), short_of=_short_of(sweep, int(at)),
+            row=int(sweep.rows[at]),
+            pump=catalogue.pumps[sweep.rows[at]],
+            fits=bool(sweep.fits[at]),
+            status=STATUSES[sweep.duty.status[at]],
+            flow_m3s=float(sweep.duty.flow_m3s[at]),
+            head_m=float(sweep.duty.head_m[at]),
+            share_of_best_flow=float(sweep.share[at]),
+            surplus=float(sweep.surplus[at]),
+            shutoff_margin_m=float(sweep.duty.shutoff_margin_m[at]),
+            power_w=_known(power),
+            efficiency=_known(share),
+            npsh_required_m=_known(npsh),
+            cost_per_year=_known(cost),
+            reasons=tuple(reasons(sweep, int(at))),
+            short_of=_short_of(sweep, int(at)),
         )
         for at, (power, share, npsh, cost) in zip(which, read, strict=True)
-    )  # fmt: skip
+    )
 
 
 def _known(value: float) -> float | None:
@@ -307,7 +458,10 @@ def _known(value: float) -> float | None:
 
 
 def _short_of(sweep: _Sweep, at: int) -> tuple[float, float] | None:
-    """The share of flow and the head that a pump lacks which runs, but gives too little; the head is NaN where its curve ends before."""
+    """The share of flow and the head that a pump lacks which runs, but gives too little.
+
+    The head is NaN where its curve ends before.
+    """
     if sweep.duty.status[at] != OPERATES or sweep.enough[at]:
         return None
     wanted = sweep.wanted.flow_m3s
@@ -316,15 +470,29 @@ def _short_of(sweep: _Sweep, at: int) -> tuple[float, float] | None:
 
 
 def _fit_reasons(sweep: _Sweep, at: int) -> list[Said]:
-    share, surplus = Measure(float(sweep.share[at]), "ratio"), Measure(float(sweep.surplus[at]), "ratio")
-    where = "in the middle of" if sweep.preferred[at] else "far left on" if sweep.share[at] < 1 else "far right on"
+    share, surplus = (
+        Measure(float(sweep.share[at]), "ratio"),
+        Measure(float(sweep.surplus[at]), "ratio"),
+    )
+    where = (
+        "in the middle of"
+        if sweep.preferred[at]
+        else "far left on"
+        if sweep.share[at] < 1
+        else "far right on"
+    )
     reasons = [said(where + " its curve ({share} of its best flow)", share=share)]
     if sweep.too_big[at]:
         reasons.append(said("bigger than need be: {surplus} more than needed", surplus=surplus))
     else:
         reasons.append(said("{surplus} more flow than needed", surplus=surplus))
     if not sweep.reserve_enough[at]:
-        reasons.append(said("only {reserve} of head in reserve at shut-off", reserve=Measure(float(sweep.duty.shutoff_margin_m[at]), "length")))
+        reasons.append(
+            said(
+                "only {reserve} of head in reserve at shut-off",
+                reserve=Measure(float(sweep.duty.shutoff_margin_m[at]), "length"),
+            )
+        )
     pump = sweep.catalogue.pumps[sweep.rows[at]]
     if sweep.wanted.quiet and pump.noise_db is not None:
         reasons.append(said("{noise} dB(A) at 1 m", noise=f"{pump.noise_db:g}"))
@@ -334,17 +502,27 @@ def _fit_reasons(sweep: _Sweep, at: int) -> list[Said]:
 def _in_stock(pump: Pump, bought: int) -> list[Said]:
     if pump.stock is not None and pump.stock >= bought:
         return [said("in stock")]
-    return [] if pump.lead_days is None else [said("comes in {days} days", days=f"{pump.lead_days:g}")]
+    return (
+        [] if pump.lead_days is None else [said("comes in {days} days", days=f"{pump.lead_days:g}")]
+    )
 
 
 def _miss_reasons(sweep: _Sweep, at: int) -> list[Said]:
     pump, short = sweep.catalogue.pumps[sweep.rows[at]], _short_of(sweep, at)
-    reasons = [requirement.miss(pump) for requirement, met in zip(sweep.wanted.requirements, sweep.met, strict=True) if not met[at]]
+    reasons = [
+        requirement.miss(pump)
+        for requirement, met in zip(sweep.wanted.requirements, sweep.met, strict=True)
+        if not met[at]
+    ]
     if sweep.duty.status[at] == CANNOT_LIFT:
         lack = Measure(-float(sweep.duty.shutoff_margin_m[at]), "length")
-        reasons.append(said("cannot lift it: {lack} too little head with no flow at all", lack=lack))
+        reasons.append(
+            said("cannot lift it: {lack} too little head with no flow at all", lack=lack)
+        )
     elif sweep.duty.status[at] == OFF_END:
-        reasons.append(said("would run off the end of its curve: the pipe holds too little against it"))
+        reasons.append(
+            said("would run off the end of its curve: the pipe holds too little against it")
+        )
     elif short:
         reasons.append(said("{short} short of the flow", short=Measure(short[0], "ratio", 1)))
     return reasons

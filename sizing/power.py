@@ -39,7 +39,8 @@ def power(
 ) -> Power:
     """Power and energy of a pump at one working point.
 
-    Shaft = hydraulic / pump efficiency; input (what the meter sees) = shaft / (motor x drive efficiency).
+    Shaft = hydraulic / pump efficiency; input (what the meter sees) = shaft / (motor x drive
+    efficiency).
 
     Raises
     ------
@@ -47,7 +48,11 @@ def power(
         An efficiency not above 0 and at most 1, hours beyond a year, a flow not above 0.
     """
     tiny = 1e-9
-    for name, efficiency in (("pump", pump_efficiency), ("motor", motor_efficiency), ("drive", drive_efficiency)):
+    for name, efficiency in (
+        ("pump", pump_efficiency),
+        ("motor", motor_efficiency),
+        ("drive", drive_efficiency),
+    ):
         check_range(f"{name} efficiency", efficiency, tiny, 1.0, "")
     check_range("running hours", running_hours_per_year, 0.0, HOURS_PER_YEAR + 24, "h/year")
     check_range("flow", flow_m3s, tiny * tiny, 1e3, "m³/s")
@@ -56,7 +61,14 @@ def power(
     motor_input = shaft / (motor_efficiency * drive_efficiency)
     volume_m3 = flow_m3s * _SECONDS_PER_HOUR * running_hours_per_year
     energy_kwh = motor_input * running_hours_per_year / 1000.0
-    return Power(hydraulic, shaft, motor_input, volume_m3, energy_kwh, motor_input / 1000.0 / (flow_m3s * _SECONDS_PER_HOUR))
+    return Power(
+        hydraulic,
+        shaft,
+        motor_input,
+        volume_m3,
+        energy_kwh,
+        motor_input / 1000.0 / (flow_m3s * _SECONDS_PER_HOUR),
+    )
 
 
 @dataclass(frozen=True)
@@ -66,6 +78,8 @@ class Year:
 
 
 def energy_of_year(input_power_w: float, time_s: float, price_per_kwh: float) -> Year:
-    """Energy [J] of a constant input power over the running time of a year [s], and what it costs by the kWh."""
+    """Energy [J] of a constant input power over the running time of a year [s], and what it costs
+    by the kWh.
+    """
     energy = input_power_w * time_s
     return Year(energy, energy / _JOULES_PER_KWH * price_per_kwh)

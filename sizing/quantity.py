@@ -13,18 +13,40 @@ from sizing.units import Unit
 
 _NUMBER = r"(?:\d{1,3}(?:,\d{3})+(?:\.\d*)?|\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
 _FRACTION = r"(?:(?P<whole>\d+)[ -]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)"
-_PART = re.compile(rf"\s*(?:(?P<fraction>{_FRACTION})(?![\d./])|(?P<number>{_NUMBER})(?![\d.,]))\s*", re.ASCII)
+_PART = re.compile(
+    rf"\s*(?:(?P<fraction>{_FRACTION})(?![\d./])|(?P<number>{_NUMBER})(?![\d.,]))\s*", re.ASCII
+)
 _SIGN = re.compile(r"\s*([+-]?)")
 _TYPOGRAPHIC = {
-    "\u2212": "-", "\u202f": "", "\u00a0": " ", "\u2019": "'", "\u2032": "'", "\u2033": '"', "\u201d": '"',
-    "¼": " 1/4", "½": " 1/2", "¾": " 3/4", "⅛": " 1/8", "⅜": " 3/8", "⅝": " 5/8", "⅞": " 7/8",
-}  # fmt: skip
+    "\u2212": "-",
+    "\u202f": "",
+    "\u00a0": " ",
+    "\u2019": "'",
+    "\u2032": "'",
+    "\u2033": '"',
+    "\u201d": '"',
+    "¼": " 1/4",
+    "½": " 1/2",
+    "¾": " 3/4",
+    "⅛": " 1/8",
+    "⅜": " 3/8",
+    "⅝": " 5/8",
+    "⅞": " 7/8",
+}
 EXAMPLES = {
-    "flow": "3.6 m3/h or 16 gpm", "length": "2.4 m or 7 ft 10 in", "pressure": "2.5 bar or 36 psi",
-    "temperature": "12 C or 54 F", "volume": "80 l or 21 gal", "time": "90 s or 1.5 min",
-    "power": "750 W or 1 hp", "area": "60 m2 or 650 sq ft", "rain": "40 mm/h or 1.6 in/h",
-    "ratio": "150 % or 1.5 x", "voltage": "230 V", "frequency": "10 /h",
-}  # fmt: skip
+    "flow": "3.6 m3/h or 16 gpm",
+    "length": "2.4 m or 7 ft 10 in",
+    "pressure": "2.5 bar or 36 psi",
+    "temperature": "12 C or 54 F",
+    "volume": "80 l or 21 gal",
+    "time": "90 s or 1.5 min",
+    "power": "750 W or 1 hp",
+    "area": "60 m2 or 650 sq ft",
+    "rain": "40 mm/h or 1.6 in/h",
+    "ratio": "150 % or 1.5 x",
+    "voltage": "230 V",
+    "frequency": "10 /h",
+}
 
 
 _BUCKET = re.compile(r"^(?P<volume>.+?)\s+in\s+(?P<time>.+)$")
@@ -32,7 +54,9 @@ _BUCKET = re.compile(r"^(?P<volume>.+?)\s+in\s+(?P<time>.+)$")
 
 @dataclass(frozen=True)
 class Quantity:
-    """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from (``bare``: without a unit)."""
+    """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from (``bare``:
+    without a unit).
+    """
 
     value: float
     unit: Unit
@@ -50,7 +74,8 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
 
     Parameters
     ----------
-    text : what was typed, such as '38 gpm', '10 l in 24 s', "14 ft 6 in", '3/4 in', '1,250 l/h', '2.5 bar'.
+    text : what was typed, such as '38 gpm', '10 l in 24 s', "14 ft 6 in", '3/4 in', '1,250 l/h',
+        '2.5 bar'.
     dimension : a key of :data:`sizing.units.SI_UNITS`, or 'bore' or 'size' (lengths).
     default_unit : symbol of the field's unit, taken for a bare number; None refuses bare numbers.
 
@@ -65,9 +90,13 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
     amounts = [_amount(number, text) for number, _ in parts]
     found = _units(parts, dimension, default_unit, text)
     if any(later.scale >= earlier.scale for earlier, later in itertools.pairwise(found)):
-        raise UnreadableQuantity(f"'{text.strip()}' repeats a unit or has a larger one after a smaller one")
+        raise UnreadableQuantity(
+            f"'{text.strip()}' repeats a unit or has a larger one after a smaller one"
+        )
     first = found[0]
-    value = sign * sum(amount * (unit.scale / first.scale) for amount, unit in zip(amounts, found, strict=True))
+    value = sign * sum(
+        amount * (unit.scale / first.scale) for amount, unit in zip(amounts, found, strict=True)
+    )
     if not math.isfinite(first.to_si(value)):
         raise UnreadableQuantity(f"'{text.strip()}' is too large a number")
     if dimension == "temperature" and first.to_si(value) < -units.CELSIUS_ZERO_K:
@@ -76,10 +105,15 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
 
 
 def _timed_bucket(bucket: re.Match[str], text: str, default_unit: str | None) -> Quantity:
-    """A flow typed as a volume and the time it took ('10 l in 24 s'), in the field's unit or litres a second."""
+    """A flow typed as a volume and the time it took ('10 l in 24 s'), in the field's unit or litres
+    a second.
+    """
     volume, time = read(bucket["volume"], "volume"), read(bucket["time"], "time")
     if not (time.si > 0 and volume.si >= 0):
-        raise UnreadableQuantity(f"'{text.strip()}': the time of a bucket must be more than nought; write for example 10 l in 24 s")
+        raise UnreadableQuantity(
+            f"'{text.strip()}': the time of a bucket must be more than nought; write for example 10"
+            " l in 24 s"
+        )
     unit = units.unit(default_unit or "l/s", "flow")
     return Quantity(unit.from_si(volume.si / time.si), unit, text.strip())
 
@@ -92,7 +126,9 @@ def _split(text: str, dimension: str) -> tuple[list[tuple[re.Match[str], str]], 
     """
     plain = _plain(text)
     if not plain.strip():
-        raise UnreadableQuantity(f"nothing is written here; write for example {_example(dimension)}")
+        raise UnreadableQuantity(
+            f"nothing is written here; write for example {_example(dimension)}"
+        )
     signed = _SIGN.match(plain)
     assert signed is not None  # the pattern matches the empty text too
     at, parts = signed.end(), []
@@ -124,34 +160,56 @@ def _amount(number: re.Match[str], text: str) -> float:
     return int(number["whole"] or 0) + int(number["top"]) / int(number["bottom"])
 
 
-def _units(parts: list[tuple[re.Match[str], str]], dimension: str, default_unit: str | None, text: str) -> list[Unit]:
+def _units(
+    parts: list[tuple[re.Match[str], str]], dimension: str, default_unit: str | None, text: str
+) -> list[Unit]:
     """The unit of each part; a bare last number after feet is inches, as in 5'10."""
     names = [name for _, name in parts]
-    if len(names) > 1 and not names[-1] and units.find(names[-2] or "?", "length") == units.unit("ft", "length"):
+    if (
+        len(names) > 1
+        and not names[-1]
+        and units.find(names[-2] or "?", "length") == units.unit("ft", "length")
+    ):
         names[-1] = "in"
     if len(names) > 1 and not all(names):
-        raise UnreadableQuantity(f"'{text.strip()}' has a number without its unit; write for example {_example(dimension)}")
+        raise UnreadableQuantity(
+            f"'{text.strip()}' has a number without its unit; write for example"
+            f" {_example(dimension)}"
+        )
     return [_unit(name, dimension, default_unit, text) for name in names]
 
 
 def _unit(name: str, dimension: str, default_unit: str | None, text: str) -> Unit:
     if not name:
         if default_unit is None:
-            raise UnreadableQuantity(f"'{text.strip()}' has no unit; write for example {_example(dimension)}")
+            raise UnreadableQuantity(
+                f"'{text.strip()}' has no unit; write for example {_example(dimension)}"
+            )
         return units.unit(default_unit, dimension)
     found = units.find(name, dimension)
     if found is not None:
         return found
     others = units.dimensions_of(name)
     if others:
-        raise UnreadableQuantity(f"'{name}' is a unit of {others[0]}, and this is a {units.base(dimension)}; write for example {_example(dimension)}")
-    raise UnreadableQuantity(f"'{name}' is not a unit known here; write for example {_example(dimension)}")
+        raise UnreadableQuantity(
+            f"'{name}' is a unit of {others[0]}, and this is a {units.base(dimension)}; write for"
+            f" example {_example(dimension)}"
+        )
+    raise UnreadableQuantity(
+        f"'{name}' is not a unit known here; write for example {_example(dimension)}"
+    )
 
 
 def _no_number(text: str, dimension: str) -> str:
     if re.search(r"\d,\d", text):
-        return f"'{text.strip()}': a comma only parts thousands here; write the decimals after a point, for example {_example(dimension)}"
-    return f"'{text.strip()}' holds no number that can be read; write for example {_example(dimension)}"
+        return (
+            f"'{text.strip()}': a comma only parts thousands here; write the decimals after a"
+            f" point, for example {_example(dimension)}"
+        )
+    return (
+        f"'{text.strip()}' holds no number that can be read; write for example"
+        f" {_example(dimension)}"
+    )
 
 
 def _example(dimension: str) -> str:

@@ -1,4 +1,7 @@
-"""A sizing as plain JSON content: SI numbers with their units in the names, sentences in the job's units."""
+"""A sizing as plain JSON content.
+
+SI numbers with their units in the names, sentences in the job's units.
+"""
 
 from __future__ import annotations
 
@@ -42,27 +45,47 @@ def _finite(value: Any) -> Any:
 
 
 def _way(way: Way) -> dict[str, Any]:
-    return {"way": way.code, "flow_m3s": way.flow_m3s, "missing": [missing.path for missing in way.missing]}
+    return {
+        "way": way.code,
+        "flow_m3s": way.flow_m3s,
+        "missing": [missing.path for missing in way.missing],
+    }
 
 
 def _demand(demand: Demand) -> dict[str, Any]:
     return {
-        "ways": [_way(way) for way in demand.ways], "taken": demand.taken, "inflow_m3s": demand.inflow_m3s,
-        "margin": demand.margin, "needed_m3s": demand.needed_m3s,
-    }  # fmt: skip
+        "ways": [_way(way) for way in demand.ways],
+        "taken": demand.taken,
+        "inflow_m3s": demand.inflow_m3s,
+        "margin": demand.margin,
+        "needed_m3s": demand.needed_m3s,
+    }
 
 
 def _candidate(one: Candidate, system: System) -> dict[str, Any]:
     return {
-        "pump": one.pump.pump_id, "name": one.pump.name, "status": one.status, "flow_m3s": one.flow_m3s, "head_m": one.head_m,
-        "share_of_best_flow": one.share_of_best_flow, "surplus": one.surplus, "shutoff_margin_m": one.shutoff_margin_m,
-        "power_w": one.power_w, "cost_per_year": one.cost_per_year, "reasons": [reason.text(system) for reason in one.reasons],
-    }  # fmt: skip
+        "pump": one.pump.pump_id,
+        "name": one.pump.name,
+        "status": one.status,
+        "flow_m3s": one.flow_m3s,
+        "head_m": one.head_m,
+        "share_of_best_flow": one.share_of_best_flow,
+        "surplus": one.surplus,
+        "shutoff_margin_m": one.shutoff_margin_m,
+        "power_w": one.power_w,
+        "cost_per_year": one.cost_per_year,
+        "reasons": [reason.text(system) for reason in one.reasons],
+    }
 
 
 def _chosen(chosen: Chosen, system: System) -> dict[str, Any]:
     crossings = [vars(crossing) for crossing in chosen.duty.crossings]
-    return {**_candidate(chosen.candidate, system), "crossings": crossings, "picked_by_a_person": chosen.by_person, "fits": chosen.fits}
+    return {
+        **_candidate(chosen.candidate, system),
+        "crossings": crossings,
+        "picked_by_a_person": chosen.by_person,
+        "fits": chosen.fits,
+    }
 
 
 def _ledger(ledger: Ledger, tape: Tape) -> dict[str, Any]:
@@ -76,16 +99,30 @@ def _ledger(ledger: Ledger, tape: Tape) -> dict[str, Any]:
         }
         for line in tape.lines
     ]
-    return {"flow_m3s": ledger.flow_m3s, "lines": lines, "total_head_m": ledger.total_head_m, "governing": tape.governing_leg}
+    return {
+        "flow_m3s": ledger.flow_m3s,
+        "lines": lines,
+        "total_head_m": ledger.total_head_m,
+        "governing": tape.governing_leg,
+    }
 
 
 def _match(match: Match, system: System) -> dict[str, Any]:
     return {
-        "considered": match.considered, "fit_count": match.fit_count, "near_count": match.near_count,
-        "fits": [_candidate(one, system) for one in match.fits], "near_misses": [_candidate(one, system) for one in match.near_misses],
+        "considered": match.considered,
+        "fit_count": match.fit_count,
+        "near_count": match.near_count,
+        "fits": [_candidate(one, system) for one in match.fits],
+        "near_misses": [_candidate(one, system) for one in match.near_misses],
         "out": [{"reason": reason, "pumps": count} for reason, count in match.out],
-    }  # fmt: skip
+    }
 
 
 def _check(check: Check, system: System) -> dict[str, Any]:
-    return {"check": check.code, "label": check.label, "state": check.state, "said": check.said.text(system), "remedy": check.remedy}
+    return {
+        "check": check.code,
+        "label": check.label,
+        "state": check.state,
+        "said": check.said.text(system),
+        "remedy": check.remedy,
+    }

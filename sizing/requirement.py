@@ -1,4 +1,7 @@
-"""Hard requirements: what a pump must be or have, whatever its curve; each can say why a pump fails."""
+"""Hard requirements: what a pump must be or have, whatever its curve.
+
+Each can say why a pump fails.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +30,10 @@ class Requirement(Protocol):
         """For every pump: whether it meets this."""
 
     def shortfall(self, catalogue: Catalogue) -> Array:
-        """For every pump: by what share of the wanted figure it misses; 0 when met, inf when not a matter of degree."""
+        """For every pump: by what share of the wanted figure it misses.
+
+        0 when met, inf when not a matter of degree.
+        """
 
     def miss(self, pump: Pump) -> Said:
         """Why this pump fails."""
@@ -63,7 +69,11 @@ class StillMade:
         return np.where(self.met(catalogue), 0.0, np.inf)
 
     def miss(self, pump: Pump) -> Said:
-        return said("no longer made; {successor} took its place", successor=pump.successor) if pump.successor else said("no longer made")
+        return (
+            said("no longer made; {successor} took its place", successor=pump.successor)
+            if pump.successor
+            else said("no longer made")
+        )
 
 
 @dataclass(frozen=True)
@@ -124,7 +134,7 @@ class DrinkingWater:
 
 @dataclass(frozen=True)
 class Supply:
-    """The motor runs on the supply there is: phases equal, voltage within a share of the rated one."""
+    """The motor runs on the supply there is: phases equal, voltage near the rated one."""
 
     voltage_v: float
     phases: int
@@ -144,8 +154,11 @@ class Supply:
             return said("the maker does not say which supply it needs")
         return said(
             "needs {rated}, {phases}-phase; there is {there}, {supply}-phase",
-            rated=Measure(pump.voltage_v, "voltage"), phases=pump.phases, there=Measure(self.voltage_v, "voltage"), supply=self.phases,
-        )  # fmt: skip
+            rated=Measure(pump.voltage_v, "voltage"),
+            phases=pump.phases,
+            there=Measure(self.voltage_v, "voltage"),
+            supply=self.phases,
+        )
 
 
 def _share_missed(lack: Array, wanted: float) -> Array:
@@ -155,5 +168,8 @@ def _share_missed(lack: Array, wanted: float) -> Array:
 
 def _miss(template: str, has: float | None, wanted: float, dimension: str) -> Said:
     if has is None:
-        return said("the maker does not give a figure that is needed here ({wanted} wanted)", wanted=Measure(wanted, dimension))
+        return said(
+            "the maker does not give a figure that is needed here ({wanted} wanted)",
+            wanted=Measure(wanted, dimension),
+        )
     return said(template, has=Measure(has, dimension), wanted=Measure(wanted, dimension))

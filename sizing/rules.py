@@ -1,4 +1,7 @@
-"""House rules: the trade's limits with low, usual and high values, each of which a shop may override."""
+"""House rules.
+
+The trade's limits with low, usual and high values, each of which a shop may override.
+"""
 
 from __future__ import annotations
 
@@ -12,10 +15,27 @@ from sizing.tables import number
 from sizing.units import System
 
 _DIMENSIONS = {
-    "m/s": "velocity", "1/h": "frequency", "min": "time", "s": "time", "h": "time", "mm": "size", "m": "length", "l/s": "flow", "kPa": "pressure",
-    "l": "volume", "l/day": "day", "l/min per m width": "sheet", "l/s per fixture": "flow", "l/s per jet": "flow", "l/s per dwelling": "flow", "l/min per 100 m2": "seepage", "x": "factor", "ratio": "factor",
-}  # fmt: skip
-_FURTHEST = 5.0  # a house may leave the trade's range, but not by more than this factor: beyond it is a slip
+    "m/s": "velocity",
+    "1/h": "frequency",
+    "min": "time",
+    "s": "time",
+    "h": "time",
+    "mm": "size",
+    "m": "length",
+    "l/s": "flow",
+    "kPa": "pressure",
+    "l": "volume",
+    "l/day": "day",
+    "l/min per m width": "sheet",
+    "l/s per fixture": "flow",
+    "l/s per jet": "flow",
+    "l/s per dwelling": "flow",
+    "l/min per 100 m2": "seepage",
+    "x": "factor",
+    "ratio": "factor",
+}
+# a house may leave the trade's range, but not by more than this factor: beyond it is a slip
+_FURTHEST = 5.0
 
 
 @dataclass(frozen=True)
@@ -38,19 +58,27 @@ class Rule:
 
     @property
     def dimension(self) -> str:
-        """How its values are shown and read: a dimension, or '' for a plain number in ``unit_si``."""
-        return "ratio" if self.unit_si.startswith("%") or self.unit_si == "fraction" else _DIMENSIONS.get(self.unit_si, "")
+        """How its values are shown and read: a dimension, or '' for a number in ``unit_si``."""
+        return (
+            "ratio"
+            if self.unit_si.startswith("%") or self.unit_si == "fraction"
+            else _DIMENSIONS.get(self.unit_si, "")
+        )
 
     @property
     def numeric(self) -> bool:
-        """Whether it has a usual value, which a house may change; formulas and guidance have none."""
+        """Whether it has a usual value, which a house may change; guidance has none."""
         return self.typical_si is not None
 
     def shown(self, value_si: float | None, system: System) -> str:
         """One of its values as text; '' for None."""
         if value_si is None:
             return ""
-        return units.show(value_si, self.dimension, system) if self.dimension else f"{value_si:g} {self.unit_si}".strip()
+        return (
+            units.show(value_si, self.dimension, system)
+            if self.dimension
+            else f"{value_si:g} {self.unit_si}".strip()
+        )
 
     def read(self, text: str, system: System) -> float:
         """A house's own value [SI] from typed text.
@@ -58,25 +86,43 @@ class Rule:
         Raises
         ------
         SizingError
-            Text that cannot be read, or a value so far from the trade's range that it must be a slip.
+            Text that cannot be read, or a value so far from the trade's range that it must be a
+            slip.
         """
         if self.dimension:
             value = quantity.read(text, self.dimension, units.SHOWN[self.dimension][system].unit).si
         else:
             value = quantity.read(f"{text} x", "ratio").si
-        known = [abs(bound) for bound in (self.low_si, self.typical_si, self.high_si) if bound is not None]
+        known = [
+            abs(bound)
+            for bound in (self.low_si, self.typical_si, self.high_si)
+            if bound is not None
+        ]
         least, most = min(known) / _FURTHEST, max(known) * _FURTHEST
         if not least <= abs(value) <= most:
             raise SizingError(
-                f"{text.strip()} is far from the trade's range; it must lie between {self.shown(least, system)} and {self.shown(most, system)}"
+                f"{text.strip()} is far from the trade's range; it must lie between"
+                f" {self.shown(least, system)} and {self.shown(most, system)}"
             )
         return value
 
 
 # Rows whose SI column is per hour, per cent and the like are turned into plain SI once, here.
-_TO_SI = {"1/h": 1 / 3600.0, "min": 60.0, "h": 3600.0, "mm": 1e-3, "l/s": 1e-3, "kPa": 1e3, "l": 1e-3,
-          "l/day": 1e-3 / 86400.0, "l/min per m width": 1e-3 / 60.0, "l/s per fixture": 1e-3, "l/s per jet": 1e-3, "l/s per dwelling": 1e-3,
-          "l/min per 100 m2": 1e-3 / 60.0 / 100.0}  # fmt: skip
+_TO_SI = {
+    "1/h": 1 / 3600.0,
+    "min": 60.0,
+    "h": 3600.0,
+    "mm": 1e-3,
+    "l/s": 1e-3,
+    "kPa": 1e3,
+    "l": 1e-3,
+    "l/day": 1e-3 / 86400.0,
+    "l/min per m width": 1e-3 / 60.0,
+    "l/s per fixture": 1e-3,
+    "l/s per jet": 1e-3,
+    "l/s per dwelling": 1e-3,
+    "l/min per 100 m2": 1e-3 / 60.0 / 100.0,
+}
 
 
 def _scaled(row: dict[str, str], column: str) -> float | None:
@@ -91,16 +137,28 @@ def defaults() -> dict[str, Rule]:
     made = {}
     for row in (*tables.rows("rules"), *tables.rows("choice_rules")):
         made[row["rule_id"]] = Rule(
-            row["rule_id"], row["application"], row["parameter"],
-            _scaled(row, "low_si"), _scaled(row, "typical_si"), _scaled(row, "high_si"), row["unit_si"],
-            row["reason"], row["source"], row["disagreement"], row["confidence"], row["practitioners_disagree"] == "yes",
-        )  # fmt: skip
+            row["rule_id"],
+            row["application"],
+            row["parameter"],
+            _scaled(row, "low_si"),
+            _scaled(row, "typical_si"),
+            _scaled(row, "high_si"),
+            row["unit_si"],
+            row["reason"],
+            row["source"],
+            row["disagreement"],
+            row["confidence"],
+            row["practitioners_disagree"] == "yes",
+        )
     return made
 
 
 @dataclass(frozen=True)
 class Rules:
-    """The rules in force: the shipped ones with a shop's own usual values over them (SI, by rule id)."""
+    """The rules in force.
+
+    The shipped ones with a shop's own usual values over them (SI, by rule id).
+    """
 
     overrides: Mapping[str, float]
 

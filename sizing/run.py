@@ -28,7 +28,11 @@ def bore_m(entry: LegEntry) -> float:
 
 def pipe_label(entry: LegEntry) -> str:
     """What to call the pipe of a leg."""
-    return f"bore {entry.bore.shown()}" if entry.bore is not None else pipes.pipe(entry.series, entry.nominal).label
+    return (
+        f"bore {entry.bore.shown()}"
+        if entry.bore is not None
+        else pipes.pipe(entry.series, entry.nominal).label
+    )
 
 
 def pipes_label(entry: LegEntry) -> str:
@@ -59,14 +63,20 @@ def legs_in_use(job: Job) -> tuple[LegEntry, ...]:
 
     So a leg that was just added does not take the result away; it is listed as missing meanwhile.
     """
-    begun = tuple(leg for leg in job.legs if leg.length is not None or leg.ends_at is not None or leg.survey)
+    begun = tuple(
+        leg for leg in job.legs if leg.length is not None or leg.ends_at is not None or leg.survey
+    )
     return begun or job.legs
 
 
 def left_out(job: Job) -> tuple[MissingFact, ...]:
     """What is missing of the legs that do not count yet."""
     used = {leg.id for leg in legs_in_use(job)}
-    return tuple(_missing(leg, "length", "length", number) for number, leg in enumerate(job.legs, 1) if leg.id not in used)
+    return tuple(
+        _missing(leg, "length", "length", number)
+        for number, leg in enumerate(job.legs, 1)
+        if leg.id not in used
+    )
 
 
 def _missing(entry: LegEntry, field: str, label: str, number: int) -> MissingFact:
@@ -81,10 +91,12 @@ def _needed(figure: Figure | None, entry: LegEntry, field: str, label: str, numb
 
 @dataclass(frozen=True)
 class Ends:
-    """What lies before and behind the legs: levels [m] over the job's datum, heads [m of this water].
+    """What lies before and behind the legs.
 
-    In a closed loop levels and pressures count nothing. ``share_of_common_legs`` is the flow in every leg
-    but the first over the pump's own, where other pumps push into the same main.
+    Levels [m] over the job's datum, heads [m of this water].
+
+    In a closed loop levels and pressures count nothing. ``share_of_common_legs`` is the flow in
+    every leg but the first over the pump's own, where other pumps push into the same main.
     """
 
     start_level_m: float = 0.0
@@ -122,7 +134,10 @@ def length_m(entry: LegEntry, number: int) -> float:
         return surveyed
     found = _needed(entry.length, entry, "length", "length", number)
     if found < 0.999 * surveyed:
-        raise SizingError(f"{the_leg(entry, number)} is {found:.4g} m long, and its survey runs over {surveyed:.4g} m")
+        raise SizingError(
+            f"{the_leg(entry, number)} is {found:.4g} m long, and its survey runs over"
+            f" {surveyed:.4g} m"
+        )
     return found
 
 
@@ -138,14 +153,33 @@ def _fittings(entry: LegEntry, job: Job, inside_m: float, leg_m: float) -> dict[
     if job.fitting_method == "percent":
         return {"k_sum": 0.0, "equivalent_length_m": allowance(job) * leg_m}
     if job.fitting_method == "equivalent_length":
-        return {"k_sum": 0.0, "equivalent_length_m": sum(one.count * fitting.equivalent_length_m(one.fitting_id, inside_m) for one in counted)}
+        return {
+            "k_sum": 0.0,
+            "equivalent_length_m": sum(
+                one.count * fitting.equivalent_length_m(one.fitting_id, inside_m) for one in counted
+            ),
+        }
     if job.fitting_method == "k":
         return {"k_sum": fitting.k_sum(counted, inside_m)}
-    pairs = [(one.count, *fitting.k_parts(one.fitting_id, inside_m, job.fitting_method)) for one in counted]
-    return {"k_sum": sum(count * k for count, k, _ in pairs), "k1_sum": sum(count * k1 for count, _, k1 in pairs)}
+    pairs = [
+        (one.count, *fitting.k_parts(one.fitting_id, inside_m, job.fitting_method))
+        for one in counted
+    ]
+    return {
+        "k_sum": sum(count * k for count, k, _ in pairs),
+        "k1_sum": sum(count * k1 for count, _, k1 in pairs),
+    }
 
 
-def leg(entry: LegEntry, number: int, job: Job, liquid: Water, *, closed_loop: bool = False, flow_share: float = 1.0) -> Leg:
+def leg(
+    entry: LegEntry,
+    number: int,
+    job: Job,
+    liquid: Water,
+    *,
+    closed_loop: bool = False,
+    flow_share: float = 1.0,
+) -> Leg:
     """One leg in SI, by the job's schools; ``flow_share`` comes on top of the leg's own.
 
     Raises
@@ -158,13 +192,24 @@ def leg(entry: LegEntry, number: int, job: Job, liquid: Water, *, closed_loop: b
     inside, long_m = bore_m(entry), length_m(entry, number)
     wall = pipes.wall_of(entry.series, entry.wall)
     if wall.hazen_williams_c is None and job.friction == "hazen_williams":
-        raise SizingError(f"no table knows a Hazen-Williams C for {wall.label}: reckon by Darcy-Weisbach")
+        raise SizingError(
+            f"no table knows a Hazen-Williams C for {wall.label}: reckon by Darcy-Weisbach"
+        )
     return Leg(
-        inside_diameter_m=inside, length_m=long_m, roughness_m=min(wall.roughness_m, inside / 4), hazen_williams_c=wall.hazen_williams_c or 150.0,
-        end_elevation_m=0.0 if closed_loop else _end_m(entry, number), flow_share=flow_share * share(entry), name=leg_name(entry, number),
-        abreast=entry.abreast, devices=tuple(items.device(one, liquid, dirty=job.filters == "dirty") for one in entry.items),
-        tops=() if closed_loop else survey.tops(entry.survey), **_fittings(entry, job, inside, long_m),
-    )  # fmt: skip
+        inside_diameter_m=inside,
+        length_m=long_m,
+        roughness_m=min(wall.roughness_m, inside / 4),
+        hazen_williams_c=wall.hazen_williams_c or 150.0,
+        end_elevation_m=0.0 if closed_loop else _end_m(entry, number),
+        flow_share=flow_share * share(entry),
+        name=leg_name(entry, number),
+        abreast=entry.abreast,
+        devices=tuple(
+            items.device(one, liquid, dirty=job.filters == "dirty") for one in entry.items
+        ),
+        tops=() if closed_loop else survey.tops(entry.survey),
+        **_fittings(entry, job, inside, long_m),
+    )
 
 
 def route(job: Job, ends: Ends, liquid: Water) -> Route:
@@ -173,35 +218,53 @@ def route(job: Job, ends: Ends, liquid: Water) -> Route:
     Raises
     ------
     MissingFact, SizingError
-        A figure that is not known yet; no leg; a leg shorter than its climb; a delivery leg before a suction leg.
+        A figure that is not known yet; no leg; a leg shorter than its climb; a delivery leg before
+        a suction leg.
     """
     if not job.legs:
         raise SizingError("the run has no pipe yet: add a leg")
     used = legs_in_use(job)
     legs = tuple(
         leg(
-            entry, job.legs.index(entry) + 1, job, liquid, closed_loop=ends.closed_loop,
+            entry,
+            job.legs.index(entry) + 1,
+            job,
+            liquid,
+            closed_loop=ends.closed_loop,
             flow_share=1.0 if index == 0 else ends.share_of_common_legs,
         )
         for index, entry in enumerate(used)
-    )  # fmt: skip
+    )
     for number, (before, after) in enumerate(pairwise(legs), 2):
         climb = abs(after.end_elevation_m - before.end_elevation_m)
         if climb > after.length_m * 1.001:
-            raise SizingError(f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot climb or fall {climb:.4g} m")
+            raise SizingError(
+                f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot"
+                f" climb or fall {climb:.4g} m"
+            )
     check_range("length of a leg", max(one.length_m for one in legs), 0.0, LONGEST_LEG_M, "m")
     suction = sum(1 for entry in used if entry.side == "suction")
     if suction == len(used):
         behind = next((leg for leg in job.legs if leg.side == "delivery"), None)
         if behind is None:
-            raise SizingError("no leg lies behind the pump: add one, or say of one that it lies behind")
+            raise SizingError(
+                "no leg lies behind the pump: add one, or say of one that it lies behind"
+            )
         raise _missing(behind, "length", "length", job.legs.index(behind) + 1)
     if any(entry.side == "suction" for entry in used[suction:]):
         raise SizingError("a suction leg stands behind a delivery leg: the suction legs come first")
     return Route(
-        legs, ends.start_level_m, liquid.pressure_pa(ends.supply_head_m), liquid.pressure_pa(ends.delivery_head_m), ends.closed_loop,
-        suction_legs=suction, method=job.friction, fittings_by=job.fitting_method, devices=ends.devices, drawdown_s_m2=ends.drawdown_s_m2,
-    )  # fmt: skip
+        legs,
+        ends.start_level_m,
+        liquid.pressure_pa(ends.supply_head_m),
+        liquid.pressure_pa(ends.delivery_head_m),
+        ends.closed_loop,
+        suction_legs=suction,
+        method=job.friction,
+        fittings_by=job.fitting_method,
+        devices=ends.devices,
+        drawdown_s_m2=ends.drawdown_s_m2,
+    )
 
 
 def system_curve(job: Job, ends: Ends, temperature_c: float) -> SystemCurve:

@@ -31,7 +31,10 @@ class Said:
 
     def text(self, system: System) -> str:
         """The sentence in a system of units."""
-        shown = {key: value.text(system) if isinstance(value, Measure) else str(value) for key, value in self.values.items()}
+        shown = {
+            key: value.text(system) if isinstance(value, Measure) else str(value)
+            for key, value in self.values.items()
+        }
         return self.template.format(**shown)
 
 
@@ -49,9 +52,14 @@ class Working:
     inputs: tuple[tuple[str, Measure | str], ...]
     result: Measure
     source: str
-    stands_on: tuple[tuple[str, str], ...] = ()  # facts that went in, each with where it is from, in words
+    stands_on: tuple[
+        tuple[str, str], ...
+    ] = ()  # facts that went in, each with where it is from, in words
 
     def lines(self, system: System) -> list[tuple[str, str]]:
         """The inputs and the result as pairs of text."""
-        shown = [(name, value.text(system) if isinstance(value, Measure) else value) for name, value in self.inputs]
+        shown = [
+            (name, value.text(system) if isinstance(value, Measure) else value)
+            for name, value in self.inputs
+        ]
         return [*shown, ("gives", self.result.text(system))]

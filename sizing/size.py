@@ -96,7 +96,11 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     mark = facts.mark
     ends = gathering.part(lambda: kind.ends(facts, rules))
     at_ends = facts.noted(mark)
-    system = None if ends is None else gathering.part(lambda: system_curve(job, ends, facts.si("water_temperature")))
+    system = (
+        None
+        if ends is None
+        else gathering.part(lambda: system_curve(job, ends, facts.si("water_temperature")))
+    )
     place = gathering.part(lambda: kind.place(facts, rules))
     legs = legs_in_use(job)
     for blank in left_out(job):
@@ -105,27 +109,77 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
         for lacking in facts.required():
             gathering.missing.setdefault(lacking.path, lacking)
     wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
-    found = None if wanted is None or system is None else gathering.part(lambda: match(catalogue, system, wanted, rules))
+    found = (
+        None
+        if wanted is None or system is None
+        else gathering.part(lambda: match(catalogue, system, wanted, rules))
+    )
     if found and found.near_misses and system and wanted and ends:
-        wider = wider_pipes(job, legs, system, wanted.flow_m3s, lambda changed: system_curve(changed, ends, facts.si("water_temperature")))
+        wider = wider_pipes(
+            job,
+            legs,
+            system,
+            wanted.flow_m3s,
+            lambda changed: system_curve(changed, ends, facts.si("water_temperature")),
+        )
         found = close_the_gaps(found, wider, outlet_governs_by_m(system, wanted.flow_m3s))
     if job.pump is not None and catalogue.find(job.pump) is None:
-        gathering.problems.append("the pump that was picked is not in the catalogue any more: pick another, or let the rules pick")
+        gathering.problems.append(
+            "the pump that was picked is not in the catalogue any more: pick another, or let the"
+            " rules pick"
+        )
     chosen = _choose(job, catalogue, system, wanted, found, rules)
     flow = _flow_at(chosen, demand)
     ledger = None if system is None or flow is None else system.ledger(flow)
     checks: tuple[Check, ...] = ()
     if chosen and chosen.duty.point and demand and system and ledger and flow is not None:
-        running = Running(facts, rules, demand, system, legs, chosen.candidate, chosen.candidate.pump.curve, chosen.duty, flow, ledger)
-        checks = tuple(gathering.part(lambda: [*kind.checks(running), *ground_checks(running), *range_check(running)]) or ())
+        running = Running(
+            facts,
+            rules,
+            demand,
+            system,
+            legs,
+            chosen.candidate,
+            chosen.candidate.pump.curve,
+            chosen.duty,
+            flow,
+            ledger,
+        )
+        checks = tuple(
+            gathering.part(
+                lambda: [*kind.checks(running), *ground_checks(running), *range_check(running)]
+            )
+            or ()
+        )
     made = None if ledger is None or system is None else tape(legs, ledger, system, at_ends)
     return Sizing(
-        job, kind, facts, demand, system, legs, place, wanted, found, chosen, flow, ledger, made, checks,
-        tuple(gathering.missing.values()), tuple(dict.fromkeys(gathering.problems)),
-    )  # fmt: skip
+        job,
+        kind,
+        facts,
+        demand,
+        system,
+        legs,
+        place,
+        wanted,
+        found,
+        chosen,
+        flow,
+        ledger,
+        made,
+        checks,
+        tuple(gathering.missing.values()),
+        tuple(dict.fromkeys(gathering.problems)),
+    )
 
 
-def _choose(job: Job, catalogue: Catalogue, system: SystemCurve | None, wanted: Wanted | None, found: Match | None, rules: Rules) -> Chosen | None:
+def _choose(
+    job: Job,
+    catalogue: Catalogue,
+    system: SystemCurve | None,
+    wanted: Wanted | None,
+    found: Match | None,
+    rules: Rules,
+) -> Chosen | None:
     """The pump that a person picked, else the first that fits; its duty solved exactly."""
     if system is None or wanted is None or found is None:
         return None

@@ -1,4 +1,4 @@
-"""What is left of the air's push when the water reaches the pump: NPSH available and suction lift."""
+"""What is left of the air's push at the pump: NPSH available and suction lift."""
 
 from __future__ import annotations
 
@@ -46,7 +46,13 @@ def suction(
         An altitude outside the standard atmosphere's table.
     """
     air_m = water.head_m(air_pressure_pa(altitude_m))
-    available = air_m + water.head_m(surface_pressure_pa) - water.vapour_head_m + level_above_pump_m - suction_loss_m
+    available = (
+        air_m
+        + water.head_m(surface_pressure_pa)
+        - water.vapour_head_m
+        + level_above_pump_m
+        - suction_loss_m
+    )
     margin = None if npsh_required_m is None else available - npsh_required_m
     lift = None if margin is None else margin - wanted_margin_m - level_above_pump_m
     return Suction(air_m, water.vapour_head_m, suction_loss_m, available, margin, lift)

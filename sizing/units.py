@@ -21,15 +21,50 @@ SYSTEMS: tuple[System, ...] = get_args(System)
 
 # The SI unit that each dimension has inside the core (temperature: degrees Celsius).
 SI_UNITS = {
-    "length": "m", "area": "m²", "volume": "m³", "time": "s", "flow": "m³/s", "pressure": "Pa",
-    "power": "W", "energy": "J", "temperature": "°C", "temperature_step": "K", "velocity": "m/s", "rain": "m/s",
-    "seepage": "m/s", "frequency": "1/s", "ratio": "", "voltage": "V", "current": "A", "mass": "kg",
-    "price": "", "people": "", "drainage": "", "angle": "°", "per_length": "m²/s",
-}  # fmt: skip
-_PINT_SI = {"temperature": "kelvin", "temperature_step": "kelvin", "power": "watt", "pressure": "pascal", "volume": "meter**3",
-            "energy": "joule", "flow": "meter**3/second", "area": "meter**2", "ratio": "", "price": "", "people": "", "drainage": "",
-            "angle": "degree", "per_length": "meter**2/second", "voltage": "volt", "seepage": "meter/second", "rain": "meter/second",
-            "frequency": "1/second"}  # fmt: skip
+    "length": "m",
+    "area": "m²",
+    "volume": "m³",
+    "time": "s",
+    "flow": "m³/s",
+    "pressure": "Pa",
+    "power": "W",
+    "energy": "J",
+    "temperature": "°C",
+    "temperature_step": "K",
+    "velocity": "m/s",
+    "rain": "m/s",
+    "seepage": "m/s",
+    "frequency": "1/s",
+    "ratio": "",
+    "voltage": "V",
+    "current": "A",
+    "mass": "kg",
+    "price": "",
+    "people": "",
+    "drainage": "",
+    "angle": "°",
+    "per_length": "m²/s",
+}
+_PINT_SI = {
+    "temperature": "kelvin",
+    "temperature_step": "kelvin",
+    "power": "watt",
+    "pressure": "pascal",
+    "volume": "meter**3",
+    "energy": "joule",
+    "flow": "meter**3/second",
+    "area": "meter**2",
+    "ratio": "",
+    "price": "",
+    "people": "",
+    "drainage": "",
+    "angle": "degree",
+    "per_length": "meter**2/second",
+    "voltage": "volt",
+    "seepage": "meter/second",
+    "rain": "meter/second",
+    "frequency": "1/second",
+}
 CELSIUS_ZERO_K = 273.15  # exact by definition of the degree Celsius
 
 
@@ -94,8 +129,15 @@ SHOWN: dict[str, dict[System, Shown]] = {
 }
 # Ways of showing that share the arithmetic of another dimension.
 BASE = {
-    "bore": "length", "size": "length", "factor": "ratio", "count": "ratio", "sheet": "per_length", "capacity": "per_length", "turnover": "frequency", "day": "flow",
-}  # fmt: skip
+    "bore": "length",
+    "size": "length",
+    "factor": "ratio",
+    "count": "ratio",
+    "sheet": "per_length",
+    "capacity": "per_length",
+    "turnover": "frequency",
+    "day": "flow",
+}
 
 
 def base(dimension: str) -> str:
@@ -168,7 +210,9 @@ def find(text: str, dimension: str) -> Unit | None:
     known = spellings.get((base(dimension), folded))
     if known is not None or dimension != "flow" or folded.count("/") != 1:
         return known
-    volume, time = (spellings.get(key) for key in zip(("volume", "time"), folded.split("/"), strict=True))
+    volume, time = (
+        spellings.get(key) for key in zip(("volume", "time"), folded.split("/"), strict=True)
+    )
     if volume is None or time is None:
         return None
     symbol = f"{volume.symbol}/{time.symbol}"
@@ -192,7 +236,14 @@ def number_text(value: float, decimals: int) -> str:
     return f"\u2212{text}" if rounded < 0 else text
 
 
-def show(value_si: float, dimension: str, system: System, decimals: int | None = None, *, with_unit: bool = True) -> str:
+def show(
+    value_si: float,
+    dimension: str,
+    system: System,
+    decimals: int | None = None,
+    *,
+    with_unit: bool = True,
+) -> str:
     """``value_si`` as people of ``system`` read it, such as '9.81 m' or '32.2 ft'.
 
     Small values keep at least two significant figures. Times grow from seconds to days.
@@ -215,8 +266,10 @@ def duration_text(seconds: float) -> str:
     """A length of time in words a person would use: '45 s', '4 min 17 s', '7 h 10 min'."""
     whole = round(seconds)
     for limit, big, small, big_name, small_name in (
-        (3600, 60, 1, "min", "s"), (2 * 86400, 3600, 60, "h", "min"), (math.inf, 86400, 3600, "days", "h"),
-    ):  # fmt: skip
+        (3600, 60, 1, "min", "s"),
+        (2 * 86400, 3600, 60, "h", "min"),
+        (math.inf, 86400, 3600, "days", "h"),
+    ):
         if whole < 60:
             return f"{whole}\u00a0s"
         if whole < limit:

@@ -14,7 +14,9 @@ from sizing.units import CELSIUS_ZERO_K
 
 GRAVITY_M_S2 = 9.80665  # standard gravity, exact by definition (CGPM 1901)
 STANDARD_AIR_PA = 101325.0  # exact by definition of the standard atmosphere
-TRIPLE_POINT_C = 0.01  # below it the saturation line is sublimation; the table holds its value to 0 degC
+TRIPLE_POINT_C = (
+    0.01  # below it the saturation line is sublimation; the table holds its value to 0 degC
+)
 
 
 @dataclass(frozen=True)
@@ -59,7 +61,9 @@ def water(temperature_c: float) -> Water:
     check_range("water temperature", temperature_c, 0.0, 99.9, "°C")
     kelvin = max(temperature_c, TRIPLE_POINT_C) + CELSIUS_ZERO_K
     density = float(iapws95_rho(kelvin, STANDARD_AIR_PA))  # type: ignore[no-untyped-call]
-    return Water(temperature_c, density, float(mu_IAPWS(kelvin, density)), float(iapws95_Psat(kelvin)))  # type: ignore[no-untyped-call]
+    return Water(
+        temperature_c, density, float(mu_IAPWS(kelvin, density)), float(iapws95_Psat(kelvin))
+    )  # type: ignore[no-untyped-call]
 
 
 def air_pressure_pa(altitude_m: float) -> float:

@@ -5,7 +5,9 @@ from hypothesis import settings
 
 from kyrtos import background
 
-settings.register_profile("any machine", deadline=None)  # this one may be three times slower at times
+settings.register_profile(
+    "any machine", deadline=None
+)  # this one may be three times slower at times
 settings.load_profile("any machine")
 
 

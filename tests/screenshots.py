@@ -6,7 +6,16 @@ from pathlib import Path
 
 import pytest
 
-from tests.browser.conftest import _orm_beside_playwright, browser, open_cellar, open_page, page, phone, sign_in, type_in  # noqa: F401
+from tests.browser.conftest import (
+    _orm_beside_playwright,
+    browser,
+    open_cellar,
+    open_page,
+    page,
+    phone,
+    sign_in,
+    type_in,
+)
 from tests.browser.test_tracing import trace_leaflet
 
 SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -19,7 +28,7 @@ def take(view, name: str, *, full: bool = False) -> None:
     assert (SHOTS / f"{name}.png").stat().st_size > 5000
 
 
-def test_desk_views(page):  # noqa: F811
+def test_desk_views(page):
     sign_in(page)
     take(page, "bench")
     open_cellar(page)
@@ -33,14 +42,18 @@ def test_desk_views(page):  # noqa: F811
     take(page, "pump")
     page.goto("/catalogue/import/")
     lines = Path("demo/pumps.csv").read_text().splitlines()
-    broken = "\n".join([lines[0], lines[1].replace("m3/h", "psi"), lines[2], lines[3].replace(",sump,", ",sumpy,")])
-    page.set_input_files("#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": broken.encode()})
+    broken = "\n".join(
+        [lines[0], lines[1].replace("m3/h", "psi"), lines[2], lines[3].replace(",sump,", ",sumpy,")]
+    )
+    page.set_input_files(
+        "#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": broken.encode()}
+    )
     page.click("button:has-text('Look at it')")
     page.wait_for_selector("h1:has-text('pumps.csv')")
     take(page, "import-report")
 
 
-def test_other_views(page):  # noqa: F811
+def test_other_views(page):
     sign_in(page)
     page.goto("/which-pump/?liquid=sewage&place=pit&feeds=gravity&solid=50+mm&lift=5+m")
     take(page, "which-pump")
@@ -54,14 +67,14 @@ def test_other_views(page):  # noqa: F811
         ("Converted mill", "worksheet-booster"),
     ],
 )
-def test_kinds(page, title, name):  # noqa: F811
+def test_kinds(page, title, name):
     sign_in(page)
     page.click(f'a:has-text("{title}")')
     page.wait_for_selector("#worksheet svg.wide", state="attached")
     take(page, name)
 
 
-def test_the_run_and_its_questions(page):  # noqa: F811
+def test_the_run_and_its_questions(page):
     sign_in(page)
     page.click("text=Six cabins over the ridge")
     page.wait_for_selector("#worksheet svg.wide", state="attached")
@@ -80,7 +93,7 @@ def test_the_run_and_its_questions(page):  # noqa: F811
     take(page, "what-to-measure")
 
 
-def test_choosing(page):  # noqa: F811
+def test_choosing(page):
     open_cellar(page)
     for key, name in (("x", "pipe-by-pump"), ("c", "compare")):
         page.keyboard.press(key)
@@ -89,7 +102,7 @@ def test_choosing(page):  # noqa: F811
         page.keyboard.press("Escape")
 
 
-def test_tracing(page):  # noqa: F811
+def test_tracing(page):
     sign_in(page)
     trace_leaflet(page, (0, 2, 4, 6, 8, 10, 12))
     box = page.locator("#trace-image").bounding_box()
@@ -97,7 +110,7 @@ def test_tracing(page):  # noqa: F811
     take(page, "tracing")
 
 
-def test_blank_sheet(page):  # noqa: F811
+def test_blank_sheet(page):
     sign_in(page)
     page.click("text=New job")
     page.fill("#title", "Vestry pit")
@@ -105,12 +118,12 @@ def test_blank_sheet(page):  # noqa: F811
     take(page, "blank-sheet")
 
 
-def test_phone_views(phone):  # noqa: F811
+def test_phone_views(phone):
     open_cellar(phone)
     take(phone, "worksheet-phone")
 
 
-def test_dark_view(browser, live_server, transactional_db):  # noqa: F811
+def test_dark_view(browser, live_server, transactional_db):
     pages = open_page(browser, live_server.url, 1280, 800)
     view = next(pages)
     view.emulate_media(color_scheme="dark")
@@ -119,7 +132,7 @@ def test_dark_view(browser, live_server, transactional_db):  # noqa: F811
     next(pages, None)
 
 
-def test_paper(page, tmp_path):  # noqa: F811
+def test_paper(page, tmp_path):
     import subprocess
 
     open_cellar(page)
@@ -128,5 +141,18 @@ def test_paper(page, tmp_path):  # noqa: F811
     page.wait_for_url("**/paper/1/")
     (tmp_path / "paper.pdf").write_bytes(page.request.get(page.url).body())
     subprocess.run(
-        ["pdftoppm", "-r", "70", "-f", "1", "-l", "1", "-png", "-singlefile", str(tmp_path / "paper.pdf"), str(SHOTS / "paper")], check=True
+        [
+            "pdftoppm",
+            "-r",
+            "70",
+            "-f",
+            "1",
+            "-l",
+            "1",
+            "-png",
+            "-singlefile",
+            str(tmp_path / "paper.pdf"),
+            str(SHOTS / "paper"),
+        ],
+        check=True,
     )

@@ -1,4 +1,7 @@
-"""The house's own limits and promises: sizes of files, docs that are true, nothing fetched from outside."""
+"""The house's own limits and promises.
+
+Sizes of files, docs that are true, nothing fetched from outside.
+"""
 
 from __future__ import annotations
 
@@ -13,8 +16,23 @@ from sizing import job
 from sizing.kinds import kinds
 
 ROOT = Path(__file__).parents[1]
-NOT_OURS = {".git", ".venv", ".tool", "node_modules", "staticfiles", "__pycache__", ".mypy_cache", ".ruff_cache", ".pytest_cache", ".hypothesis"}
-FILES = [path for path in sorted(ROOT.rglob("*")) if path.is_file() and not NOT_OURS & set(path.relative_to(ROOT).parts)]
+NOT_OURS = {
+    ".git",
+    ".venv",
+    ".tool",
+    "node_modules",
+    "staticfiles",
+    "__pycache__",
+    ".mypy_cache",
+    ".ruff_cache",
+    ".pytest_cache",
+    ".hypothesis",
+}
+FILES = [
+    path
+    for path in sorted(ROOT.rglob("*"))
+    if path.is_file() and not NOT_OURS & set(path.relative_to(ROOT).parts)
+]
 OWN = [path for path in FILES if "vendor" not in path.parts and "migrations" not in path.parts]
 
 
@@ -22,20 +40,39 @@ def lines(path: Path) -> int:
     return sum(1 for line in path.read_text(errors="ignore").splitlines() if line.strip())
 
 
-@pytest.mark.parametrize(("suffix", "most"), [(".py", 400), (".html", 100), (".js", 300), (".scss", 200)])
+@pytest.mark.parametrize(
+    ("suffix", "most"), [(".py", 400), (".html", 100), (".js", 300), (".scss", 200)]
+)
 def test_no_file_of_ours_grows_too_long(suffix, most):
-    assert [f"{path.name} {lines(path)}" for path in OWN if path.suffix == suffix and "tests" not in path.parts and lines(path) > most] == []
+    assert [
+        f"{path.name} {lines(path)}"
+        for path in OWN
+        if path.suffix == suffix and "tests" not in path.parts and lines(path) > most
+    ] == []
 
 
 def test_no_page_or_style_asks_for_anything_outside():
     outside = re.compile(r"""(src|href|url\()\s*=?\s*["']?https?://""")
-    assert [path.name for path in OWN if path.suffix in (".html", ".js", ".css", ".scss", ".svg") and outside.search(path.read_text())] == []
+    assert [
+        path.name
+        for path in OWN
+        if path.suffix in (".html", ".js", ".css", ".scss", ".svg")
+        and outside.search(path.read_text())
+    ] == []
 
 
 def test_no_file_names_a_registry():
-    names = ("pypi" + ".org", "pythonhosted" + ".org", "registry.npmjs" + ".org", "deb.debian" + ".org")
+    names = (
+        "pypi" + ".org",
+        "pythonhosted" + ".org",
+        "registry.npmjs" + ".org",
+        "deb.debian" + ".org",
+    )
     assert [
-        path.name for path in FILES if path.suffix not in (".png", ".woff2") and any(name in path.read_text(errors="ignore") for name in names)
+        path.name
+        for path in FILES
+        if path.suffix not in (".png", ".woff2")
+        and any(name in path.read_text(errors="ignore") for name in names)
     ] == []
 
 
@@ -55,13 +92,25 @@ def test_every_picture_is_linked_and_every_link_leads_somewhere():
 
 
 def test_every_command_in_the_docs_exists():
-    known = set(re.findall(r"^  (\w+)", subprocess.run(["./run", "help"], cwd=ROOT, capture_output=True, text=True, check=True).stdout, re.M))
+    known = set(
+        re.findall(
+            r"^  (\w+)",
+            subprocess.run(
+                ["./run", "help"], cwd=ROOT, capture_output=True, text=True, check=True
+            ).stdout,
+            re.M,
+        )
+    )
     for page in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]:
         assert set(re.findall(r"\./run (\w+)", page.read_text())) <= known, page.name
 
 
 def test_the_size_command_of_the_readme_works():
-    command = next(line.strip() for line in (ROOT / "README.md").read_text().splitlines() if line.startswith("    ./run size"))
+    command = next(
+        line.strip()
+        for line in (ROOT / "README.md").read_text().splitlines()
+        if line.startswith("    ./run size")
+    )
     done = subprocess.run(command.split(), cwd=ROOT, capture_output=True, text=True, check=True)
     assert json.loads(done.stdout)["chosen"]["pump"] == "ondrath-k-11"
 
@@ -103,9 +152,17 @@ def test_a_new_kind_is_one_new_file(tmp_path):
     )
     (tmp_path / "cistern.py").write_text(code)
     probe = (
-        f"import sizing.kinds as k; k.__path__.append({str(tmp_path)!r}); from sizing.job import Job; from sizing.size import size; from sizing.pump.catalogue import EMPTY;"
-        "print(sorted(k.kinds()), size(Job(kind='cistern', legs=k.kind('cistern').default_legs), EMPTY).missing[0].path)"
+        f"import sizing.kinds as k; k.__path__.append({str(tmp_path)!r}); from sizing.job import"
+        " Job; from sizing.size import size; from sizing.pump.catalogue import"
+        " EMPTY;print(sorted(k.kinds()), size(Job(kind='cistern',"
+        " legs=k.kind('cistern').default_legs), EMPTY).missing[0].path)"
     )
-    done = subprocess.run([str(ROOT / ".venv" / "bin" / "python"), "-c", probe], cwd=ROOT, capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [str(ROOT / ".venv" / "bin" / "python"), "-c", probe],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     assert done.stdout.strip() == f"{sorted([*kinds(), 'cistern'])} answers.rise"
     assert "cistern" not in kinds()

@@ -7,10 +7,18 @@ from sizing.pump.catalogue import Pump
 from sizing.units import System
 
 _MEASURED = (
-    ("Largest solid", "solids_m", "size"), ("Width", "width_m", "size"), ("Height", "height_m", "size"), ("Lowest stop level", "lowest_stop_m", "size"),
-    ("Voltage", "voltage_v", "voltage"), ("Current", "current_a", "current"), ("Motor power", "motor_power_w", "power"),
-    ("Water up to", "hottest_c", "temperature"), ("Length", "length_m", "size"), ("Impeller", "impeller_m", "size"), ("Slows down to", "slowest_speed", "ratio"),
-)  # fmt: skip
+    ("Largest solid", "solids_m", "size"),
+    ("Width", "width_m", "size"),
+    ("Height", "height_m", "size"),
+    ("Lowest stop level", "lowest_stop_m", "size"),
+    ("Voltage", "voltage_v", "voltage"),
+    ("Current", "current_a", "current"),
+    ("Motor power", "motor_power_w", "power"),
+    ("Water up to", "hottest_c", "temperature"),
+    ("Length", "length_m", "size"),
+    ("Impeller", "impeller_m", "size"),
+    ("Slows down to", "slowest_speed", "ratio"),
+)
 
 
 def facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
@@ -20,11 +28,29 @@ def facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
         value = getattr(pump, name)
         found.append((label, "" if value is None else units.show(value, dimension, system)))
     return [
-        *found, ("Inlet", pump.suction), ("Outlet", pump.discharge), ("Phases", "" if pump.phases is None else str(pump.phases)), ("Float", pump.float_type),
-        ("Listed for drinking water", "yes" if pump.drinking_water else "no"), ("Noise at 1 m", "" if pump.noise_db is None else f"{pump.noise_db:g} dB(A)"),
-        ("Speed", "" if pump.speed_rpm is None else f"{pump.speed_rpm:g} turns a minute"), ("Control", pump.control), ("Materials", pump.materials), ("Seal", pump.seal), ("Bearings", pump.bearings), ("Elastomers", pump.elastomers),
-        ("On the shelf", "" if pump.stock is None else f"{pump.stock:g}"), ("More within", "" if pump.lead_days is None else f"{pump.lead_days:g} days"),
-        ("Still made", "no" + (f": {pump.successor} took its place" if pump.successor else "") if pump.discontinued else "yes"),
+        *found,
+        ("Inlet", pump.suction),
+        ("Outlet", pump.discharge),
+        ("Phases", "" if pump.phases is None else str(pump.phases)),
+        ("Float", pump.float_type),
+        ("Listed for drinking water", "yes" if pump.drinking_water else "no"),
+        ("Noise at 1 m", "" if pump.noise_db is None else f"{pump.noise_db:g} dB(A)"),
+        ("Speed", "" if pump.speed_rpm is None else f"{pump.speed_rpm:g} turns a minute"),
+        ("Control", pump.control),
+        ("Materials", pump.materials),
+        ("Seal", pump.seal),
+        ("Bearings", pump.bearings),
+        ("Elastomers", pump.elastomers),
+        ("On the shelf", "" if pump.stock is None else f"{pump.stock:g}"),
+        ("More within", "" if pump.lead_days is None else f"{pump.lead_days:g} days"),
+        (
+            "Still made",
+            (
+                "no" + (f": {pump.successor} took its place" if pump.successor else "")
+                if pump.discontinued
+                else "yes"
+            ),
+        ),
         ("Warranty", "" if pump.warranty_years is None else f"{pump.warranty_years:g} years"),
         ("Price", "" if pump.price is None else f"{currency} {units.number_text(pump.price, 2)}"),
-    ]  # fmt: skip
+    ]

@@ -1,4 +1,8 @@
-"""Importing pumps: a file is shown before it is taken, goes in whole or without its bad rows by choice, and can be undone."""
+"""Importing pumps.
+
+A file is shown before it is taken, goes in whole or without its bad rows by choice, and can be
+undone.
+"""
 
 from __future__ import annotations
 
@@ -19,9 +23,15 @@ from kyrtos.shop.models import Shop, User
 from sizing.pump.catalogue import Pump, identity
 from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, harmless
 
-_MOST_KEPT, MOST_LISTED = 5000, 200  # rows of a report that are kept for its file, and shown on its page
+_MOST_KEPT, MOST_LISTED = (
+    5000,
+    200,
+)  # rows of a report that are kept for its file, and shown on its page
 _STATES = ("refused", "doubtful", "changed", "new", "same")  # the first are worth a look first
-_SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000  # bytes: some five hundred rows, read in a few tenths of a second
+_SMALL_TEXT, _SMALL_WORKBOOK = (
+    256_000,
+    60_000,
+)  # bytes: some five hundred rows, read in a few tenths of a second
 _AT_ONCE = 1000  # rows taken or given back within a request
 
 
@@ -31,7 +41,10 @@ class CannotImport(CatalogueFileError):
 
 @dataclass(frozen=True)
 class Line:
-    """One row of a preview: 'new', 'changed', 'same', 'doubtful' or 'refused', with what is to be said of it."""
+    """One row of a preview.
+
+    'new', 'changed', 'same', 'doubtful' or 'refused', with what is to be said of it.
+    """
 
     line: int
     name: str
@@ -77,12 +90,23 @@ def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
         When it is small, and cannot be read as a catalogue at all; or is larger than any catalogue.
     """
     if len(content) > services.LARGEST_FILE_BYTES:
-        raise CatalogueFileError(f"the file is larger than {services.LARGEST_FILE_BYTES // 1024 // 1024} MB; split it")
+        raise CatalogueFileError(
+            f"the file is larger than {services.LARGEST_FILE_BYTES // 1024 // 1024} MB; split it"
+        )
     small = len(content) <= (_SMALL_WORKBOOK if content[:2] == b"PK" else _SMALL_TEXT)
     rows = services.read_file(content) if small else []
     with transaction.atomic():
-        Import.objects.filter(shop=shop, state__in=(Import.State.SHOWN, Import.State.FAILED)).delete()  # one file in hand at a time
-        found = Import.objects.create(shop=shop, user=user, name=name[:200], content=content, state=Import.State.READING, total=_lines(content))
+        Import.objects.filter(
+            shop=shop, state__in=(Import.State.SHOWN, Import.State.FAILED)
+        ).delete()  # one file in hand at a time
+        found = Import.objects.create(
+            shop=shop,
+            user=user,
+            name=name[:200],
+            content=content,
+            state=Import.State.READING,
+            total=_lines(content),
+        )
         if small:
             _show(found, rows)
         else:
@@ -114,7 +138,11 @@ def read(found: Import) -> None:
 
 
 def _show(found: Import, rows: Sequence[Row]) -> None:
-    found.report, found.state, found.total = asdict(_preview(found.shop, rows)), Import.State.SHOWN, len(rows)
+    found.report, found.state, found.total = (
+        asdict(_preview(found.shop, rows)),
+        Import.State.SHOWN,
+        len(rows),
+    )
     found.save(update_fields=["report", "state", "total"])
 
 
@@ -129,7 +157,10 @@ def report_csv(found: Import) -> str:
     stream = io.StringIO(newline="")
     writer = csv.writer(stream, lineterminator="\n")
     writer.writerow(("line", "pump", "what", "why"))
-    writer.writerows((line.line, harmless(line.name), line.state, "; ".join(line.said)) for line in preview(found).lines)
+    writer.writerows(
+        (line.line, harmless(line.name), line.state, "; ".join(line.said))
+        for line in preview(found).lines
+    )
     return stream.getvalue()
 
 
@@ -159,7 +190,10 @@ def _changes(before: Pump, after: Pump) -> tuple[str, ...]:
         for name in PLAIN
         if not _alike(getattr(before, name), getattr(after, name))
     ]
-    if any(not _alike(getattr(before.curve, field.name), getattr(after.curve, field.name)) for field in fields(before.curve)):
+    if any(
+        not _alike(getattr(before.curve, field.name), getattr(after.curve, field.name))
+        for field in fields(before.curve)
+    ):
         found.append("curve: other points")
     return tuple(found)
 
@@ -173,11 +207,21 @@ def _alike(one: Any, other: Any) -> bool:
 
 
 def _shown(value: Any) -> str:
-    return "not stated" if value in (None, "") else f"{value:g}" if isinstance(value, float) else str(value)
+    return (
+        "not stated"
+        if value in (None, "")
+        else f"{value:g}"
+        if isinstance(value, float)
+        else str(value)
+    )
 
 
-def take(found: Import, *, without_refused: bool, take_doubtful: bool, blank_missing: bool = False) -> Import:
-    """Put the rows of a kept file into the catalogue: a small file at once, a large one by a worker.
+def take(
+    found: Import, *, without_refused: bool, take_doubtful: bool, blank_missing: bool = False
+) -> Import:
+    """Put the rows of a kept file into the catalogue.
+
+    A small file at once, a large one by a worker.
 
     What the file says nothing about stays as it is, unless ``blank_missing``.
 
@@ -192,7 +236,10 @@ def take(found: Import, *, without_refused: bool, take_doubtful: bool, blank_mis
             raise CannotImport("this import was taken already")
         refused = preview(found).refused
         if refused and not without_refused:
-            raise CannotImport(f"{refused} of {found.total} rows are refused: mend them, or say that they are left out")
+            raise CannotImport(
+                f"{refused} of {found.total} rows are refused: mend them, or say that they are"
+                " left out"
+            )
         if refused == found.total:
             raise CannotImport("no row of the file can go in")
         found.state, found.done = Import.State.TAKING, 0
@@ -211,14 +258,22 @@ def take(found: Import, *, without_refused: bool, take_doubtful: bool, blank_mis
 
 
 def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False) -> Import:
-    """Put the rows of a file that is being taken into the catalogue, remembering what was there before: all of them or none."""
+    """Put the rows of a file that is being taken into the catalogue, remembering what was there
+    before: all of them or none.
+    """
     if found.state != Import.State.TAKING:
         return found  # another worker was there first
-    read_rows = services.read_file(bytes(found.content), _progress(found) if found.total > _AT_ONCE else None)
+    read_rows = services.read_file(
+        bytes(found.content), _progress(found) if found.total > _AT_ONCE else None
+    )
     rows = services.completed_rows(found.shop, read_rows, blank_missing=blank_missing)
     good = [row.pump for row in rows if row.pump]
     known = [pump.identity for pump in good]
-    aside = {row.pump.pump_id: "; ".join(row.doubts)[:500] for row in rows if row.pump and row.doubts and not take_doubtful}
+    aside = {
+        row.pump.pump_id: "; ".join(row.doubts)[:500]
+        for row in rows
+        if row.pump and row.doubts and not take_doubtful
+    }
     with transaction.atomic():
         found = Import.objects.select_for_update().get(pk=found.pk)
         if found.state != Import.State.TAKING:
@@ -227,14 +282,24 @@ def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False)
         found.before = list(before.values(*services.COLUMNS, "aside", "identity"))
         stored = services.store(found.shop, good, aside=aside)
         found.added, found.changed, found.ids = stored.added, stored.changed, list(stored.pump_ids)
-        found.kept_aside, found.left_out, found.state = len(aside), len(rows) - len(good), Import.State.TAKEN
-        found.revision, found.done, found.content = found.shop.catalogue_revision, len(rows), b""  # the file has done its work
+        found.kept_aside, found.left_out, found.state = (
+            len(aside),
+            len(rows) - len(good),
+            Import.State.TAKEN,
+        )
+        found.revision, found.done, found.content = (
+            found.shop.catalogue_revision,
+            len(rows),
+            b"",
+        )  # the file has done its work
         found.save()
     return found
 
 
 def undo(found: Import) -> Import:
-    """Put the catalogue back as it was before an import: at once after a small one, by a worker after a large one.
+    """Put the catalogue back as it was before an import.
+
+    At once after a small one, by a worker after a large one.
 
     Raises
     ------
@@ -245,9 +310,14 @@ def undo(found: Import) -> Import:
         found = Import.objects.select_for_update().get(pk=found.pk)
         shop = Shop.objects.select_for_update().get(pk=found.shop_id)
         if found.state != Import.State.TAKEN:
-            raise CannotImport("this import cannot be undone: it was not taken, or is undone already")
+            raise CannotImport(
+                "this import cannot be undone: it was not taken, or is undone already"
+            )
         if shop.catalogue_revision != found.revision:
-            raise CannotImport("the catalogue has changed since this import: undo the later change first, or import the old file again")
+            raise CannotImport(
+                "the catalogue has changed since this import: undo the later change first, or"
+                " import the old file again"
+            )
         found.state, found.done = Import.State.UNDOING, 0
         found.save(update_fields=["state", "done"])
         if len(found.ids) > _AT_ONCE:
@@ -262,7 +332,9 @@ def undo_now(found: Import) -> Import:
     found = Import.objects.select_for_update().get(pk=found.pk)
     if found.state == Import.State.UNDOING:
         PumpRow.objects.filter(shop=found.shop, pump_id__in=found.ids).delete()
-        PumpRow.objects.bulk_create([_as_before(found.shop, row) for row in found.before], batch_size=2000)
+        PumpRow.objects.bulk_create(
+            [_as_before(found.shop, row) for row in found.before], batch_size=2000
+        )
         publishing.changed(found.shop)
         found.state = Import.State.UNDONE
         found.save(update_fields=["state"])
@@ -271,12 +343,16 @@ def undo_now(found: Import) -> Import:
 
 def _as_before(shop: Shop, row: dict[str, Any]) -> PumpRow:
     """A row that was replaced; imports of earlier versions kept no identity with it."""
-    return PumpRow(shop=shop, **{"identity": identity(row["maker"], row["model"], row["variant"]), **row})
+    return PumpRow(
+        shop=shop, **{"identity": identity(row["maker"], row["model"], row["variant"]), **row}
+    )
 
 
 def accept(shop: Shop, pump_ids: Sequence[str]) -> int:
     """Choose from pumps that were kept aside from now on; returns how many there were."""
-    count = PumpRow.objects.filter(shop=shop, pump_id__in=pump_ids).exclude(aside="").update(aside="")
+    count = (
+        PumpRow.objects.filter(shop=shop, pump_id__in=pump_ids).exclude(aside="").update(aside="")
+    )
     if count:
         publishing.changed(shop)
     return count

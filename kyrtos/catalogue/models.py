@@ -14,8 +14,12 @@ class Pump(models.Model):
     """One pump of one shop's catalogue; figures in SI, None where the maker does not say."""
 
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="pumps")
-    pump_id = models.CharField(max_length=160)  # in addresses and job files; never changed, never shared
-    identity = models.CharField(max_length=400)  # maker, model and variant as typed, but for case and spaces
+    pump_id = models.CharField(
+        max_length=160
+    )  # in addresses and job files; never changed, never shared
+    identity = models.CharField(
+        max_length=400
+    )  # maker, model and variant as typed, but for case and spaces
     maker = models.CharField(max_length=80)
     model = models.CharField(max_length=80)
     family = models.CharField(max_length=24)
@@ -54,7 +58,9 @@ class Pump(models.Model):
     impeller_m = models.FloatField(null=True)
     speed_rpm = models.FloatField(null=True)
     bearings = models.CharField(max_length=200, blank=True)
-    aside = models.CharField(max_length=500, blank=True)  # why it is kept aside and not chosen from; '' when it is not
+    aside = models.CharField(
+        max_length=500, blank=True
+    )  # why it is kept aside and not chosen from; '' when it is not
 
     class Meta:
         constraints = [
@@ -65,7 +71,8 @@ class Pump(models.Model):
             models.Index(fields=["shop", "family", "maker", "model", "variant"]),
             models.Index(fields=["shop", "maker", "model", "variant"]),
             models.Index(fields=["shop"], condition=~models.Q(aside=""), name="pumps_kept_aside"),
-            # Search by parts of words: letters in threes, as the case-blind comparison asks for them.
+            # Search by parts of words: letters in threes, as the case-blind comparison asks for
+            # them.
             GinIndex(OpClass(Upper("maker"), name="gin_trgm_ops"), name="pump_maker_trigrams"),
             GinIndex(OpClass(Upper("model"), name="gin_trgm_ops"), name="pump_model_trigrams"),
         ]
@@ -76,7 +83,9 @@ class Pump(models.Model):
 
 
 class Published(models.Model):
-    """The pumps that can be chosen from, at one revision of a shop's catalogue, packed for the workers that size jobs."""
+    """The pumps that can be chosen from, at one revision of a shop's catalogue, packed for the
+    workers that size jobs.
+    """
 
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="published")
     revision = models.PositiveIntegerField()
@@ -86,14 +95,18 @@ class Published(models.Model):
     when = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["shop", "revision"], name="one_blob_per_revision")]
+        constraints = [
+            models.UniqueConstraint(fields=["shop", "revision"], name="one_blob_per_revision")
+        ]
 
     def __str__(self) -> str:
         return f"revision {self.revision} of {self.shop}"
 
 
 class Import(models.Model):
-    """A file of pumps: read, shown, taken, perhaps undone. ``before`` holds the rows that it replaced, ``report`` what it would do.
+    """A file of pumps: read, shown, taken, perhaps undone.
+
+    ``before`` holds the rows that it replaced, ``report`` what it would do.
 
     ``done`` of ``total`` says how far a worker is that reads, takes or undoes a large one.
     """

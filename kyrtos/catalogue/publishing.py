@@ -1,4 +1,7 @@
-"""The catalogue as jobs see it: packed at every change of the rows, opened once on a machine and shared by its workers."""
+"""The catalogue as jobs see it.
+
+Packed at every change of the rows, opened once on a machine and shared by its workers.
+"""
 
 from __future__ import annotations
 
@@ -38,26 +41,47 @@ def to_pump(row: Mapping[str, Any]) -> Pump:
 
 
 def changed(shop: Shop) -> None:
-    """The rows of a catalogue have changed: a small one is published at once, a large one by a worker."""
+    """The rows of a catalogue have changed.
+
+    A small one is published at once, a large one by a worker.
+    """
     Shop.objects.filter(pk=shop.pk).update(catalogue_revision=F("catalogue_revision") + 1)
     shop.refresh_from_db(fields=["catalogue_revision"])
     if PumpRow.objects.filter(shop=shop).count() <= AT_ONCE:
         publish(shop)
     else:
-        later("kyrtos.catalogue.tasks.publish", lock=f"catalogue-{shop.pk}", once=True, shop_id=shop.pk)
+        later(
+            "kyrtos.catalogue.tasks.publish",
+            lock=f"catalogue-{shop.pk}",
+            once=True,
+            shop_id=shop.pk,
+        )
 
 
 def publish(shop: Shop) -> None:
-    """Pack the pumps as they are now; jobs are sized against them from here on, and open jobs are looked through again."""
+    """Pack the pumps as they are now.
+
+    Jobs are sized against them from here on, and open jobs are looked through again.
+    """
     revision = Shop.objects.values_list("catalogue_revision", flat=True).get(pk=shop.pk)
     rows = PumpRow.objects.filter(shop=shop, aside="").order_by("pump_id").values(*PLAIN, *CURVE)
     pumps = [to_pump(row) for row in rows.iterator(chunk_size=5000)]
     blob = pack(pumps)
     digest = hashlib.sha256(blob).hexdigest()[:32]
     with transaction.atomic():
-        Published.objects.update_or_create(shop=shop, revision=revision, defaults={"blob": blob, "digest": digest, "pumps": len(pumps)})
-        Shop.objects.filter(pk=shop.pk, published_revision__lte=revision).update(published_revision=revision, published_digest=digest)
-        kept = Published.objects.filter(shop=shop).order_by("-revision").values_list("pk", flat=True)[:_KEPT]
+        Published.objects.update_or_create(
+            shop=shop,
+            revision=revision,
+            defaults={"blob": blob, "digest": digest, "pumps": len(pumps)},
+        )
+        Shop.objects.filter(pk=shop.pk, published_revision__lte=revision).update(
+            published_revision=revision, published_digest=digest
+        )
+        kept = (
+            Published.objects.filter(shop=shop)
+            .order_by("-revision")
+            .values_list("pk", flat=True)[:_KEPT]
+        )
         Published.objects.filter(shop=shop).exclude(pk__in=list(kept)).delete()
         recheck_soon(shop)
     shop.refresh_from_db(fields=["published_revision", "published_digest"])
@@ -75,13 +99,20 @@ def catalogue_of(shop: Shop) -> Catalogue:
 @lru_cache(maxsize=8)
 def _open(shop_id: int, digest: str) -> Catalogue:
     """By what it holds, not by its number: a number is given again when a change is rolled back."""
-    there = Published.objects.filter(shop_id=shop_id).order_by("-revision").values_list("pk", "digest")
-    found = there.filter(digest=digest).first() or there[0]  # a request may know an older one than those that are kept
+    there = (
+        Published.objects.filter(shop_id=shop_id).order_by("-revision").values_list("pk", "digest")
+    )
+    found = (
+        there.filter(digest=digest).first() or there[0]
+    )  # a request may know an older one than those that are kept
     return PackedCatalogue(_blob(*found))
 
 
 def _blob(pk: int, digest: str) -> Blob:
-    """The blob mapped from a file of this machine, written by the first worker that needs it; in memory where there is no room for it."""
+    """The blob mapped from a file of this machine, written by the first worker that needs it.
+
+    In memory where there is no room for it.
+    """
     try:
         path = _folder() / f"{digest}.catalogue"
         if not path.exists():
@@ -92,10 +123,15 @@ def _blob(pk: int, digest: str) -> Blob:
 
 
 def _fetch(pk: int) -> bytes:
-    """The blob by PostgreSQL's binary protocol: as text it would come as twice as many hexadecimal digits."""
+    """The blob by PostgreSQL's binary protocol.
+
+    As text it would come as twice as many hexadecimal digits.
+    """
     connection.ensure_connection()
     with psycopg.Cursor(connection.connection) as cursor:
-        row = cursor.execute("SELECT blob FROM catalogue_published WHERE id = %s", [pk], binary=True).fetchone()
+        row = cursor.execute(
+            "SELECT blob FROM catalogue_published WHERE id = %s", [pk], binary=True
+        ).fetchone()
     if row is None:
         raise Published.DoesNotExist(f"the packed catalogue {pk} is gone")
     return bytes(row[0])
@@ -124,6 +160,8 @@ def _write(path: Path, blob: bytes) -> None:
         part.replace(path)
     finally:
         part.unlink(missing_ok=True)  # of a disk that was full
-    older = sorted(path.parent.glob("*.catalogue"), key=lambda one: one.stat().st_mtime, reverse=True)
+    older = sorted(
+        path.parent.glob("*.catalogue"), key=lambda one: one.stat().st_mtime, reverse=True
+    )
     for one in older[settings.CACHE_FILES :]:
         one.unlink(missing_ok=True)

@@ -12,7 +12,14 @@ from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.shop.models import Shop
 from sizing.pump.catalogue import Pump, told_apart
-from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, completed, read_csv, read_xlsx
+from sizing.pump.catalogue_file import (
+    CatalogueFileError,
+    Progress,
+    Row,
+    completed,
+    read_csv,
+    read_xlsx,
+)
 
 LARGEST_FILE_BYTES = 64 * 1024 * 1024
 COLUMNS = (*PLAIN, *CURVE)
@@ -45,12 +52,23 @@ class Stored:
 
 
 def _to_row(shop: Shop, pump: Pump, aside: str) -> PumpRow:
-    curve = {name: None if getattr(pump.curve, name) is None else list(getattr(pump.curve, name)) for name in CURVE}
-    return PumpRow(shop=shop, identity=pump.identity, aside=aside, **{name: getattr(pump, name) for name in PLAIN}, **curve)
+    curve = {
+        name: None if getattr(pump.curve, name) is None else list(getattr(pump.curve, name))
+        for name in CURVE
+    }
+    return PumpRow(
+        shop=shop,
+        identity=pump.identity,
+        aside=aside,
+        **{name: getattr(pump, name) for name in PLAIN},
+        **curve,
+    )
 
 
 def read_file(content: bytes, progress: Progress | None = None) -> list[Row]:
-    """The rows of a CSV file or of an XLSX workbook, told apart by what they hold; ``progress`` is told how many are read.
+    """The rows of a CSV file or of an XLSX workbook, told apart by what they hold.
+
+    ``progress`` is told how many are read.
 
     Raises
     ------
@@ -58,23 +76,31 @@ def read_file(content: bytes, progress: Progress | None = None) -> list[Row]:
         When it cannot be read as a catalogue at all.
     """
     if len(content) > LARGEST_FILE_BYTES:
-        raise CatalogueFileError(f"the file is larger than {LARGEST_FILE_BYTES // 1024 // 1024} MB; split it")
+        raise CatalogueFileError(
+            f"the file is larger than {LARGEST_FILE_BYTES // 1024 // 1024} MB; split it"
+        )
     if content[:2] == b"PK":
         rows = read_xlsx(content, progress)
     else:
         try:
             rows = read_csv(content.decode("utf-8"), progress)
         except UnicodeDecodeError:
-            raise CatalogueFileError("the file is neither a workbook nor text in UTF-8; save it as XLSX or as 'CSV UTF-8'") from None
+            raise CatalogueFileError(
+                "the file is neither a workbook nor text in UTF-8; save it as XLSX or as 'CSV"
+                " UTF-8'"
+            ) from None
     if not rows:
         raise CatalogueFileError("the file has a header and no pump below it")
     return rows
 
 
 def import_file(shop: Shop, content: bytes) -> ImportReport:
-    """Put the pumps of a CSV file into the catalogue: all of them, or none when any row has a problem.
+    """Put the pumps of a CSV file into the catalogue.
 
-    Pumps that are there already (same maker, model and variant) are replaced, but for what the file says nothing about.
+    All of them, or none when any row has a problem.
+
+    Pumps that are there already (same maker, model and variant) are replaced, but for what the file
+    says nothing about.
 
     Raises
     ------
@@ -90,7 +116,10 @@ def import_file(shop: Shop, content: bytes) -> ImportReport:
 
 @transaction.atomic
 def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = None) -> Stored:
-    """Add or replace pumps, told apart by their identity; ``aside`` says by id why some are not chosen from yet."""
+    """Add or replace pumps, told apart by their identity.
+
+    ``aside`` says by id why some are not chosen from yet.
+    """
     made = [_to_row(shop, pump, (aside or {}).get(pump.pump_id, "")) for pump in pumps]
     ids = dict(PumpRow.objects.filter(shop=shop).values_list("identity", "pump_id"))
     taken, changed = set(ids.values()), 0
@@ -99,9 +128,12 @@ def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = N
         row.pump_id = ids.get(row.identity) or _own_id(row, taken)
         taken.add(row.pump_id)
     PumpRow.objects.bulk_create(
-        made, batch_size=2000, update_conflicts=True, unique_fields=["shop", "identity"],
+        made,
+        batch_size=2000,
+        update_conflicts=True,
+        unique_fields=["shop", "identity"],
         update_fields=[name for name in (*COLUMNS, "aside") if name != "pump_id"],
-    )  # fmt: skip
+    )
     publishing.changed(shop)
     return Stored(len(made) - changed, changed, tuple(row.pump_id for row in made))
 
@@ -112,19 +144,29 @@ def _own_id(row: PumpRow, taken: Container[str]) -> str:
 
 
 def completed_rows(shop: Shop, rows: Iterable[Row], *, blank_missing: bool = False) -> list[Row]:
-    """Rows with the ids that the shop's pumps have, and with what the file says nothing about as it was (or blank, by choice)."""
+    """Rows with the ids that the shop's pumps have, and with what the file says nothing about as it
+    was (or blank, by choice).
+    """
     rows = list(rows)
     known = known_pumps(shop, [row.pump.identity for row in rows if row.pump])
-    return [_completed(row, row.pump and known.get(row.pump.identity), blank_missing) for row in rows]
+    return [
+        _completed(row, row.pump and known.get(row.pump.identity), blank_missing) for row in rows
+    ]
 
 
 def _completed(row: Row, before: Pump | None, blank_missing: bool) -> Row:
     if row.pump is None or before is None:
         return row
-    return replace(row, pump=replace(row.pump, pump_id=before.pump_id)) if blank_missing else completed(row, before)
+    return (
+        replace(row, pump=replace(row.pump, pump_id=before.pump_id))
+        if blank_missing
+        else completed(row, before)
+    )
 
 
 def known_pumps(shop: Shop, identities: Iterable[str]) -> dict[str, Pump]:
     """Pumps of the shop by identity."""
-    rows = PumpRow.objects.filter(shop=shop, identity__in=list(identities)).values("identity", *COLUMNS)
+    rows = PumpRow.objects.filter(shop=shop, identity__in=list(identities)).values(
+        "identity", *COLUMNS
+    )
     return {row["identity"]: to_pump(row) for row in rows.iterator(chunk_size=5000)}

@@ -14,11 +14,16 @@ from kyrtos.shop.models import Shop
 
 @contextmanager
 def _told(import_id: int, then: Import.State, what_to_do: str) -> Iterator[None]:
-    """What goes wrong against all expectation is told on the import's page, not only in the worker's log."""
+    """What goes wrong against all expectation is told on the import's page, not only in the
+    worker's log.
+    """
     try:
         yield
     except Exception as problem:
-        told = f"something went wrong in the background ({type(problem).__name__}); nothing was changed. {what_to_do}"
+        told = (
+            f"something went wrong in the background ({type(problem).__name__}); nothing was"
+            f" changed. {what_to_do}"
+        )
         Import.objects.filter(pk=import_id).update(state=then, problem=told)
         raise
 
@@ -37,10 +42,19 @@ def read_import(import_id: int) -> None:
 
 
 @app.task
-def take_import(import_id: int, without_refused: bool, take_doubtful: bool, blank_missing: bool = False) -> None:
-    """Put the rows of a large file into the catalogue; ``without_refused`` was looked at before it was put off."""
+def take_import(
+    import_id: int, without_refused: bool, take_doubtful: bool, blank_missing: bool = False
+) -> None:
+    """Put the rows of a large file into the catalogue.
+
+    ``without_refused`` was looked at before it was put off.
+    """
     with _told(import_id, Import.State.FAILED, "Send the file again"):
-        imports.take_now(Import.objects.get(pk=import_id), take_doubtful=take_doubtful, blank_missing=blank_missing)
+        imports.take_now(
+            Import.objects.get(pk=import_id),
+            take_doubtful=take_doubtful,
+            blank_missing=blank_missing,
+        )
 
 
 @app.task

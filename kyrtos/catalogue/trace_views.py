@@ -1,4 +1,7 @@
-"""Tracing printed curves: the pictures, one picture with its marks, each step, and saving as a pump."""
+"""Tracing printed curves.
+
+The pictures, one picture with its marks, each step, and saving as a pump.
+"""
 
 from __future__ import annotations
 
@@ -31,22 +34,43 @@ def traces(request: ShopRequest) -> HttpResponse:
             if sent is None:
                 raise TraceError("choose a picture or a PDF first")
             found = tracing.begin(
-                request.membership.shop, cast(User, request.user), sent.name or "picture", sent.read(tracing.MOST_BYTES + 1),
+                request.membership.shop,
+                cast(User, request.user),
+                sent.name or "picture",
+                sent.read(tracing.MOST_BYTES + 1),
                 int(page) if page.isdigit() and len(page) < 6 else 0,
-            )  # fmt: skip
+            )
             return redirect("trace", trace_id=found.pk)
         except SizingError as error:
             problem = str(error)
     found_all = Trace.objects.filter(shop=request.membership.shop).defer("image")[:20]
-    return render(request, "catalogue/traces.html", {"problem": problem, "traces": found_all}, status=422 if problem else 200)
+    return render(
+        request,
+        "catalogue/traces.html",
+        {"problem": problem, "traces": found_all},
+        status=422 if problem else 200,
+    )
 
 
-def _show(request: ShopRequest, found: Trace, problem: str = "", template: str = "catalogue/trace.html", status: int = 200) -> HttpResponse:
+def _show(
+    request: ShopRequest,
+    found: Trace,
+    problem: str = "",
+    template: str = "catalogue/trace.html",
+    status: int = 200,
+) -> HttpResponse:
     context = {
-        "found": found, "overlay": tracing.overlay(found), "problem": problem, "families": families().items(), "units": tracing.unit_choices(),
-        "fields": [(key, label, found.state["values"].get(key, ""), key in found.state["marks"]) for key, label in tracing.MARK_LABELS.items()],
+        "found": found,
+        "overlay": tracing.overlay(found),
+        "problem": problem,
+        "families": families().items(),
+        "units": tracing.unit_choices(),
+        "fields": [
+            (key, label, found.state["values"].get(key, ""), key in found.state["marks"])
+            for key, label in tracing.MARK_LABELS.items()
+        ],
         "cells": {key: request.POST.get(key, "") for key in ("maker", "model", "family")},
-    }  # fmt: skip
+    }
     return render(request, template, context, status=status)
 
 
@@ -59,7 +83,11 @@ def one_trace(request: ShopRequest, trace_id: int) -> HttpResponse:
 @require_GET
 @may("change catalogue")
 def image(request: ShopRequest, trace_id: int) -> HttpResponse:
-    return HttpResponse(bytes(_find(request, trace_id).image), content_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+    return HttpResponse(
+        bytes(_find(request, trace_id).image),
+        content_type="image/png",
+        headers={"Cache-Control": "private, max-age=86400"},
+    )
 
 
 @require_POST
@@ -68,7 +96,11 @@ def act(request: ShopRequest, trace_id: int) -> HttpResponse:
     """One step; the answer is the part of the page that changes."""
     found, problem = _find(request, trace_id), ""
     try:
-        tracing.act(found, request.POST.get("do", ""), {key: str(value) for key, value in request.POST.items()})
+        tracing.act(
+            found,
+            request.POST.get("do", ""),
+            {key: str(value) for key, value in request.POST.items()},
+        )
     except SizingError as error:
         problem = str(error)
     return _show(request, found, problem, "catalogue/_trace.html")

@@ -20,8 +20,22 @@ from sizing.pump.trace import Axes, Axis, Traced, TraceError, trace
 MOST_BYTES = 12 * 1024 * 1024
 _WIDEST_PX, _MOST_PX = 2000, 60_000_000
 MARKS = ("x1", "x2", "y1", "y2")
-MARK_LABELS = {"x1": "flow axis, first mark", "x2": "flow axis, second mark", "y1": "head axis, first mark", "y2": "head axis, second mark"}
-FLOW_UNITS, HEAD_UNITS = ("m³/h", "l/s", "l/min", "l/h", "gpm", "gph"), ("m", "ft", "psi", "bar", "kPa")
+MARK_LABELS = {
+    "x1": "flow axis, first mark",
+    "x2": "flow axis, second mark",
+    "y1": "head axis, first mark",
+    "y2": "head axis, second mark",
+}
+FLOW_UNITS, HEAD_UNITS = (
+    ("m³/h", "l/s", "l/min", "l/h", "gpm", "gph"),
+    (
+        "m",
+        "ft",
+        "psi",
+        "bar",
+        "kPa",
+    ),
+)
 _MOST_POINTS, _MOST_CURVES = 40, 12
 
 
@@ -53,7 +67,15 @@ def begin(shop: Shop, user: User | None, name: str, content: bytes, page: int = 
         image = image.resize((_WIDEST_PX, max(round(image.height * _WIDEST_PX / image.width), 1)))
     out = io.BytesIO()
     image.convert("RGB").save(out, "PNG", optimize=True)
-    return Trace.objects.create(shop=shop, user=user, name=name[:200], image=out.getvalue(), width=image.width, height=image.height, state=_blank())
+    return Trace.objects.create(
+        shop=shop,
+        user=user,
+        name=name[:200],
+        image=out.getvalue(),
+        width=image.width,
+        height=image.height,
+        state=_blank(),
+    )
 
 
 def _image(content: bytes) -> Image.Image:
@@ -78,7 +100,9 @@ def _page(content: bytes, page: int) -> Image.Image:
         if not 1 <= page <= len(document):
             raise TraceError(f"the PDF has {len(document)} pages: there is no page {page}")
         sheet = document[page - 1]
-        scale = min(2.5, _WIDEST_PX / max(sheet.get_width(), 1.0), 4000 / max(sheet.get_height(), 1.0))
+        scale = min(
+            2.5, _WIDEST_PX / max(sheet.get_width(), 1.0), 4000 / max(sheet.get_height(), 1.0)
+        )
         image: Image.Image = sheet.render(scale=scale).to_pil()
         return image
     finally:
@@ -102,13 +126,26 @@ class Overlay:
 def overlay(found: Trace) -> Overlay:
     """The marks and curves of a picture as they stand."""
     state = found.state
-    marks = tuple((key, MARK_LABELS[key], px(state["marks"][key][0]), px(state["marks"][key][1])) for key in MARKS if key in state["marks"])
+    marks = tuple(
+        (key, MARK_LABELS[key], px(state["marks"][key][0]), px(state["marks"][key][1]))
+        for key in MARKS
+        if key in state["marks"]
+    )
     clicked = [tuple(one) for one in state["curves"][state["curve"]]["points"]]
     try:
         axes = _axes(state)
     except SizingError as problem:
         plain = tuple((at, px(x), px(y), "") for at, (x, y) in enumerate(clicked))
-        return Overlay(marks, plain, (), "", "", str(problem) if len(state["marks"]) == len(MARKS) else "", (), False)
+        return Overlay(
+            marks,
+            plain,
+            (),
+            "",
+            "",
+            str(problem) if len(state["marks"]) == len(MARKS) else "",
+            (),
+            False,
+        )
     reads = [axes.read(point) for point in clicked]
     shown = tuple(
         (at, px(x), px(y), f"{_number(q)} {state['x_unit']}, {_number(h)} {state['y_unit']}")
@@ -121,8 +158,13 @@ def overlay(found: Trace) -> Overlay:
     try:
         traced = trace(axes, clicked)
     except SizingError as problem:
-        return Overlay(marks, shown, tuple(others), "", "", str(problem) if clicked else "", (), False)
-    said = f"{len(clicked)} points; the worst is {traced.worst_off:.1%} off the curve through the others"
+        return Overlay(
+            marks, shown, tuple(others), "", "", str(problem) if clicked else "", (), False
+        )
+    said = (
+        f"{len(clicked)} points; the worst is {traced.worst_off:.1%} off the curve through the"
+        " others"
+    )
     rows = tuple((_number(q), _number(h)) for q, h in _kept(traced))
     return Overlay(marks, shown, tuple(others), _drawn(axes, traced), said, "", rows, True)
 
@@ -199,9 +241,13 @@ def act(found: Trace, action: str, given: dict[str, str]) -> None:
     elif action == "curve" and given.get("value", "").isdigit():
         state["curve"] = min(int(given["value"]), len(state["curves"]) - 1)
     elif action == "rename":
-        state["curves"][state["curve"]]["name"] = given.get("value", "")[:60] or f"curve {state['curve'] + 1}"
+        state["curves"][state["curve"]]["name"] = (
+            given.get("value", "")[:60] or f"curve {state['curve'] + 1}"
+        )
     else:
-        raise TraceError("that cannot be done here: a curve takes at most 40 points, a picture 12 curves")
+        raise TraceError(
+            "that cannot be done here: a curve takes at most 40 points, a picture 12 curves"
+        )
     found.save(update_fields=["state"])
 
 

@@ -50,7 +50,9 @@ def catalogue(request: ShopRequest) -> HttpResponse:
         "rows": rows,
         "families": families().items(),
         "asked": {"q": words, "family": family, "aside": request.GET.get("aside", "")},
-        "aside_count": PumpRow.objects.filter(shop=request.membership.shop).exclude(aside="").count(),
+        "aside_count": (
+            PumpRow.objects.filter(shop=request.membership.shop).exclude(aside="").count()
+        ),
         "currency": request.membership.shop.currency,
     }
     return render(request, "catalogue/list.html", context)
@@ -58,14 +60,20 @@ def catalogue(request: ShopRequest) -> HttpResponse:
 
 def _line(row: PumpRow, system: System) -> dict[str, str]:
     return {
-        "pump_id": row.pump_id, "name": str(row), "family": families().get(row.family, row.family),
-        "most_flow": units.show(row.flows_m3s[-1], "flow", system, 1), "most_head": units.show(row.heads_m[0], "length", system, 1),
+        "pump_id": row.pump_id,
+        "name": str(row),
+        "family": families().get(row.family, row.family),
+        "most_flow": units.show(row.flows_m3s[-1], "flow", system, 1),
+        "most_head": units.show(row.heads_m[0], "length", system, 1),
         "solids": units.show(row.solids_m, "size", system) if row.solids_m is not None else "",
-        "supply": f"{row.voltage_v:g} V, {row.phases}-phase" if row.voltage_v and row.phases else "",
-        "aside": row.aside, "gone": "no longer made" if row.discontinued else "",
+        "supply": (
+            f"{row.voltage_v:g} V, {row.phases}-phase" if row.voltage_v and row.phases else ""
+        ),
+        "aside": row.aside,
+        "gone": "no longer made" if row.discontinued else "",
         "stock": f"{row.stock:g}" if row.stock is not None else "",
         "price": units.number_text(row.price, 0) if row.price is not None else "",
-    }  # fmt: skip
+    }
 
 
 def _pump(request: ShopRequest, pump_id: str) -> Pump:
@@ -81,17 +89,33 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     found, system = _pump(request, pump_id), _system(request)
     curve = found.curve
     table = [
-        (units.show(q, "flow", system, with_unit=False), units.show(h, "length", system, with_unit=False),
-         "" if curve.powers_w is None else units.show(curve.powers_w[i], "power", system, with_unit=False), _percent(curve.efficiency_at(q)))
+        (
+            units.show(q, "flow", system, with_unit=False),
+            units.show(h, "length", system, with_unit=False),
+            (
+                ""
+                if curve.powers_w is None
+                else units.show(curve.powers_w[i], "power", system, with_unit=False)
+            ),
+            _percent(curve.efficiency_at(q)),
+        )
         for i, (q, h) in enumerate(zip(curve.flows_m3s, curve.heads_m, strict=True))
-    ]  # fmt: skip
-    siblings = PumpRow.objects.filter(shop=request.membership.shop, maker=found.maker, model=found.model).exclude(pump_id=pump_id)
+    ]
+    siblings = PumpRow.objects.filter(
+        shop=request.membership.shop, maker=found.maker, model=found.model
+    ).exclude(pump_id=pump_id)
     context = {
-        "siblings": [(row.pump_id, row.variant or str(row)) for row in siblings], "pump": found, "family": families().get(found.family, found.family), "chart": curve_chart(found, system), "table": table,
-        "flow_unit": units.SHOWN["flow"][system].unit, "head_unit": units.SHOWN["length"][system].unit,
+        "siblings": [(row.pump_id, row.variant or str(row)) for row in siblings],
+        "pump": found,
+        "family": families().get(found.family, found.family),
+        "chart": curve_chart(found, system),
+        "table": table,
+        "flow_unit": units.SHOWN["flow"][system].unit,
+        "head_unit": units.SHOWN["length"][system].unit,
         "aside": PumpRow.objects.get(shop=request.membership.shop, pump_id=pump_id).aside,
-        "best": units.show(curve.best_flow_m3s, "flow", system), "facts": facts(found, system, request.membership.shop.currency),
-    }  # fmt: skip
+        "best": units.show(curve.best_flow_m3s, "flow", system),
+        "facts": facts(found, system, request.membership.shop.currency),
+    }
     return render(request, "catalogue/pump.html", context)
 
 
@@ -105,7 +129,11 @@ def new_pump(request: ShopRequest) -> HttpResponse:
     if request.method == "POST":
         return _saved(request, None)
     like = request.GET.get("like", "")
-    return _pump_form(request, pump_form.of(_pump(request, like), fixed=False) if like else pump_form.blank(), None)
+    return _pump_form(
+        request,
+        pump_form.of(_pump(request, like), fixed=False) if like else pump_form.blank(),
+        None,
+    )
 
 
 @may("change catalogue")
@@ -115,7 +143,11 @@ def edit_pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     if request.method == "POST" and request.POST.get("do") == "take out":
         pump_form.take_out(request.membership.shop, pump_id)
         return redirect("catalogue")
-    return _saved(request, found) if request.method == "POST" else _pump_form(request, pump_form.of(found, fixed=True), found)
+    return (
+        _saved(request, found)
+        if request.method == "POST"
+        else _pump_form(request, pump_form.of(found, fixed=True), found)
+    )
 
 
 def _saved(request: ShopRequest, before: Pump | None) -> HttpResponse:
@@ -126,7 +158,9 @@ def _saved(request: ShopRequest, before: Pump | None) -> HttpResponse:
     return redirect("pump", pump_id=pump_form.save(shop, form).pump_id)
 
 
-def _pump_form(request: ShopRequest, form: pump_form.PumpForm, before: Pump | None, status: int = 200) -> HttpResponse:
+def _pump_form(
+    request: ShopRequest, form: pump_form.PumpForm, before: Pump | None, status: int = 200
+) -> HttpResponse:
     context = {"form": form, "before": before, "families": families().items()}
     return render(request, "catalogue/pump_form.html", context, status=status)
 
@@ -140,7 +174,12 @@ def import_pumps(request: ShopRequest) -> HttpResponse:
         try:
             if sent is None:
                 raise CatalogueFileError("choose a CSV or XLSX file first")
-            found = imports.begin(shop, cast(User, request.user), sent.name or "pumps", sent.read(services.LARGEST_FILE_BYTES + 1))
+            found = imports.begin(
+                shop,
+                cast(User, request.user),
+                sent.name or "pumps",
+                sent.read(services.LARGEST_FILE_BYTES + 1),
+            )
             return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)
@@ -148,27 +187,41 @@ def import_pumps(request: ShopRequest) -> HttpResponse:
         "problem": problem,
         "columns": COLUMNS,
         "families": families().items(),
-        "imports": Import.objects.filter(shop=shop).defer("content", "before", "ids", "report")[:10],
+        "imports": (
+            Import.objects.filter(shop=shop).defer("content", "before", "ids", "report")[:10]
+        ),
     }
     return render(request, "catalogue/import.html", context, status=422 if problem else 200)
 
 
 @may("change catalogue")
 def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
-    """One import: what it would do, with the button to take it; what it did, with the button to undo it."""
-    found = get_object_or_404(Import.objects.defer("content", "before", "ids"), pk=import_id, shop=request.membership.shop)
+    """One import: what it would do, with the button to take it.
+
+    What it did, with the button to undo it.
+    """
+    found = get_object_or_404(
+        Import.objects.defer("content", "before", "ids"), pk=import_id, shop=request.membership.shop
+    )
     problem = ""
     if request.method == "POST":
         try:
             if request.POST.get("do") == "undo":
                 imports.undo(found)
             else:
-                ticked = {name: name in request.POST for name in ("without_refused", "take_doubtful", "blank_missing")}
+                ticked = {
+                    name: name in request.POST
+                    for name in ("without_refused", "take_doubtful", "blank_missing")
+                }
                 imports.take(found, **ticked)
             return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)
-    context = {"found": found, "problem": problem, "preview": imports.preview(found) if found.report else None}
+    context = {
+        "found": found,
+        "problem": problem,
+        "preview": imports.preview(found) if found.report else None,
+    }
     return render(request, "catalogue/one_import.html", context, status=422 if problem else 200)
 
 
@@ -176,11 +229,15 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
 @may("change catalogue")
 def import_report(request: ShopRequest, import_id: int) -> HttpResponse:
     """What was said of every row of an import, as a CSV file."""
-    found = get_object_or_404(Import.objects.defer("content", "before", "ids"), pk=import_id, shop=request.membership.shop)
+    found = get_object_or_404(
+        Import.objects.defer("content", "before", "ids"), pk=import_id, shop=request.membership.shop
+    )
     if not found.report:
         raise Http404("this file is not read yet")
     head = {"Content-Disposition": f'attachment; filename="import-{found.pk}-report.csv"'}
-    return HttpResponse(imports.report_csv(found), content_type="text/csv; charset=utf-8", headers=head)
+    return HttpResponse(
+        imports.report_csv(found), content_type="text/csv; charset=utf-8", headers=head
+    )
 
 
 @require_POST
@@ -192,7 +249,11 @@ def accept(request: ShopRequest, pump_id: str) -> HttpResponse:
 
 
 def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
-    rows = PumpRow.objects.filter(shop=request.membership.shop).order_by("pump_id").values(*services.COLUMNS)
+    rows = (
+        PumpRow.objects.filter(shop=request.membership.shop)
+        .order_by("pump_id")
+        .values(*services.COLUMNS)
+    )
     return (to_pump(row) for row in rows.iterator(chunk_size=2000))
 
 
@@ -202,7 +263,11 @@ def export_xlsx(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the workbook that the import reads."""
     pumps = _all_pumps(request)
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return HttpResponse(write_xlsx(pumps), content_type=kind, headers={"Content-Disposition": 'attachment; filename="pumps.xlsx"'})
+    return HttpResponse(
+        write_xlsx(pumps),
+        content_type=kind,
+        headers={"Content-Disposition": 'attachment; filename="pumps.xlsx"'},
+    )
 
 
 @require_GET
@@ -210,4 +275,8 @@ def export_xlsx(request: ShopRequest) -> HttpResponse:
 def export(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the CSV file that the import reads."""
     pumps = _all_pumps(request)
-    return HttpResponse(write_csv(pumps), content_type="text/csv; charset=utf-8", headers={"Content-Disposition": 'attachment; filename="pumps.csv"'})
+    return HttpResponse(
+        write_csv(pumps),
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="pumps.csv"'},
+    )

@@ -17,9 +17,19 @@ _MOST_SHOWN = 8
 @require_GET
 @may("see")
 def which(request: ShopRequest) -> HttpResponse:
-    """Two questions on one page: what a job wants, and what an old pump is. Both are plain GET, so an answer can be sent as a link."""
+    """Two questions on one page: what a job wants, and what an old pump is.
+
+    Both are plain GET, so an answer can be sent as a link.
+    """
     asked = {
-        name: request.GET.get(name, default)[:60] for name, default in (("liquid", ""), ("place", ""), ("feeds", ""), ("solid", "5 mm"), ("lift", ""))
+        name: request.GET.get(name, default)[:60]
+        for name, default in (
+            ("liquid", ""),
+            ("place", ""),
+            ("feeds", ""),
+            ("solid", "5 mm"),
+            ("lift", ""),
+        )
     }
     problems: dict[str, str] = {}
     advice: tuple[family.Advice, ...] = ()
@@ -33,11 +43,18 @@ def which(request: ShopRequest) -> HttpResponse:
         recognised, answered = (), {}
     fits = [one for one in advice if one.fits]
     context = {
-        "asked": asked, "problems": problems, "lists": _lists(asked), "fits": fits, "others": [one for one in advice if not one.fits][:_MOST_SHOWN],
-        "advised": bool(advice), "clues": [(clue, seen[clue.code]) for clue in family.clues()], "seen_any": bool(answered),
-        "left": [one for one in recognised if one.fits], "excluded": [one for one in recognised if not one.fits],
+        "asked": asked,
+        "problems": problems,
+        "lists": _lists(asked),
+        "fits": fits,
+        "others": [one for one in advice if not one.fits][:_MOST_SHOWN],
+        "advised": bool(advice),
+        "clues": [(clue, seen[clue.code]) for clue in family.clues()],
+        "seen_any": bool(answered),
+        "left": [one for one in recognised if one.fits],
+        "excluded": [one for one in recognised if not one.fits],
         "length_unit": units.SHOWN["length"][system_of(request.membership.shop)].unit,
-    }  # fmt: skip
+    }
     return render(request, "catalogue/which.html", context, status=422 if problems else 200)
 
 
@@ -48,20 +65,33 @@ def _lists(asked: dict[str, str]) -> list[tuple[str, str, list[tuple[str, str, b
         ("place", "Where the pump is to stand", family.PLACES),
         ("feeds", "What it feeds", family.FEEDS),
     )
-    return [(name, label, [(code, text, asked[name] == code) for code, text in known.items()]) for name, label, known in tables]
+    return [
+        (name, label, [(code, text, asked[name] == code) for code, text in known.items()])
+        for name, label, known in tables
+    ]
 
 
-def _advise(asked: dict[str, str], problems: dict[str, str], request: ShopRequest) -> tuple[family.Advice, ...]:
+def _advise(
+    asked: dict[str, str], problems: dict[str, str], request: ShopRequest
+) -> tuple[family.Advice, ...]:
     system, read = system_of(request.membership.shop), {}
     for name, dimension in (("solid", "size"), ("lift", "length")):
         try:
-            read[name] = quantity.read(asked[name] or "0", dimension, units.SHOWN[dimension][system].unit).si
+            read[name] = quantity.read(
+                asked[name] or "0", dimension, units.SHOWN[dimension][system].unit
+            ).si
         except SizingError as problem:
             problems[name] = str(problem)
     if problems:
         return ()
     try:
-        return family.advise(liquid=asked["liquid"], place=asked["place"], feeds=asked["feeds"], solid_m=read["solid"], lift_m=read["lift"])
+        return family.advise(
+            liquid=asked["liquid"],
+            place=asked["place"],
+            feeds=asked["feeds"],
+            solid_m=read["solid"],
+            lift_m=read["lift"],
+        )
     except SizingError as problem:
         problems["lift"] = str(problem)
         return ()

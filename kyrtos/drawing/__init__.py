@@ -1,1 +1,4 @@
-"""Pictures from results: pure scales, frozen models with every number already text, templates that only print."""
+"""Pictures from results.
+
+Pure scales, frozen models with every number already text, templates that only print.
+"""

@@ -1,4 +1,7 @@
-"""Up to four pumps and the site on one chart: told apart by their dashes, which the table beside it names."""
+"""Up to four pumps and the site on one chart.
+
+Told apart by their dashes, which the table beside it names.
+"""
 
 from __future__ import annotations
 
@@ -51,13 +54,18 @@ class CompareChart:
     y_unit: str
 
 
-def compare_chart(pumps: Sequence[tuple[Pump, float | None]], site: SystemCurve, needed_m3s: float, system: System) -> CompareChart:
-    """The chart of some pumps, each with the flow at which it runs on the site (None: it does not)."""
+def compare_chart(
+    pumps: Sequence[tuple[Pump, float | None]], site: SystemCurve, needed_m3s: float, system: System
+) -> CompareChart:
+    """The chart of some pumps, each with the flow at which it runs on the site, if it does."""
     flow, head = units.shown_unit("flow", system), units.shown_unit("length", system)
     most_flow = max(needed_m3s * 1.6, *(pump.curve.last_flow_m3s for pump, _ in pumps))
     most_flow = min(most_flow, needed_m3s * 4.0)
     most_head = max(max(pump.curve.heads_m) for pump, _ in pumps) * 1.1
-    x, y = Scale(0.0, most_flow, _LEFT, _RIGHT), Scale(min(site.static_head_m, 0.0), most_head, _BOTTOM, _TOP)
+    x, y = (
+        Scale(0.0, most_flow, _LEFT, _RIGHT),
+        Scale(min(site.static_head_m, 0.0), most_head, _BOTTOM, _TOP),
+    )
     lines, wishes, boxes, dots = [], [], [], []
     grid = np.linspace(0.0, most_flow, _STEPS)
     curves = [(site.head_m(grid), grid, "", "system", "this site")]
@@ -67,16 +75,46 @@ def compare_chart(pumps: Sequence[tuple[Pump, float | None]], site: SystemCurve,
         if runs is not None and runs <= most_flow:
             dots.append((px(x.pixel(runs)), px(y.pixel(site.head_at(runs)))))
     for heads, flows, dash, role, name in curves:
-        pairs = [(x.pixel(q), y.pixel(h)) for q, h in zip(flows.tolist(), heads.tolist(), strict=True) if y.low <= h <= y.high]
+        pairs = [
+            (x.pixel(q), y.pixel(h))
+            for q, h in zip(flows.tolist(), heads.tolist(), strict=True)
+            if y.low <= h <= y.high
+        ]
         lines.append(Line(points(pairs), dash, role, name))
         boxes += [Box(a - 3, b - 3, a + 3, b + 3) for a, b in pairs]
         if pairs and role == "system":
             near = tuple(pairs[at] for at in (len(pairs) // 6, len(pairs) // 3, -len(pairs) // 3))
             sides = ("above right", "below left", "right", "left")
-            wishes.append(Wish(name, *pairs[-max(len(pairs) // 5, 1)], "system", 12, 1, sides, must=True, more=near))
+            wishes.append(
+                Wish(
+                    name,
+                    *pairs[-max(len(pairs) // 5, 1)],
+                    "system",
+                    12,
+                    1,
+                    sides,
+                    must=True,
+                    more=near,
+                )
+            )
     placed = labels.place(wishes, Box(_LEFT + 2, _TOP - 6, _RIGHT + 12, _BOTTOM - 2), boxes)
     return CompareChart(
-        _WIDTH, _HEIGHT, "Curves of " + ", ".join(pump.name for pump, _ in pumps) + " and of the site", px(_LEFT), px(_RIGHT), px(_TOP), px(_BOTTOM),
-        axis_ticks(x, flow, 7), axis_ticks(y, head, 6), tuple(lines), tuple(dots), px(x.pixel(needed_m3s)),
-        tuple(Label(px(one.x), px(one.y), one.anchor, one.text, one.role, px(one.size)) for one in placed), flow.symbol, head.symbol,
-    )  # fmt: skip
+        _WIDTH,
+        _HEIGHT,
+        "Curves of " + ", ".join(pump.name for pump, _ in pumps) + " and of the site",
+        px(_LEFT),
+        px(_RIGHT),
+        px(_TOP),
+        px(_BOTTOM),
+        axis_ticks(x, flow, 7),
+        axis_ticks(y, head, 6),
+        tuple(lines),
+        tuple(dots),
+        px(x.pixel(needed_m3s)),
+        tuple(
+            Label(px(one.x), px(one.y), one.anchor, one.text, one.role, px(one.size))
+            for one in placed
+        ),
+        flow.symbol,
+        head.symbol,
+    )

@@ -1,4 +1,7 @@
-"""What can be taken hold of in the picture: levels up and down, lengths to the side. Each changes one field, as if it were typed."""
+"""What can be taken hold of in the picture: levels up and down, lengths to the side.
+
+Each changes one field, as if it were typed.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,10 @@ _LENGTH_STEPS = 40  # of a length: one step changes it by a fortieth, rounded
 
 @dataclass(frozen=True)
 class Handle:
-    """One handle. ``per_px`` is the change of its value for a pixel along its axis (downwards, or to the right)."""
+    """One handle.
+
+    ``per_px`` is the change of its value for a pixel along its axis (downwards, or to the right).
+    """
 
     path: str
     label: str
@@ -59,7 +65,9 @@ def handles(d: Drawing) -> Iterator[Handle]:
             )
         if entry.ends_at is not None and not d.curve.route.closed_loop:
             value = d.length.from_si(entry.ends_at.si("length"))
-            yield _level(d, f"legs.{entry.id}.ends_at", f"level at which {name} ends", shape.end, value, 1)
+            yield _level(
+                d, f"legs.{entry.id}.ends_at", f"level at which {name} ends", shape.end, value, 1
+            )
 
 
 def _levels(d: Drawing) -> Iterator[Handle]:
@@ -67,17 +75,48 @@ def _levels(d: Drawing) -> Iterator[Handle]:
     for number, level in enumerate(level for level in d.place.levels if level.path):
         at = d.y.pixel(level.elevation_m - d.zero)
         x = inner + (outer - inner) * (0.15 + 0.12 * (number % 3))
-        yield _level(d, level.path, f"level: {level.label}", (x, at), level.sign * d.length.from_si(level.elevation_m), level.sign)
+        yield _level(
+            d,
+            level.path,
+            f"level: {level.label}",
+            (x, at),
+            level.sign * d.length.from_si(level.elevation_m),
+            level.sign,
+        )
 
 
-def _level(d: Drawing, path: str, label: str, at: tuple[float, float], value: float, sign: int) -> Handle:
+def _level(
+    d: Drawing, path: str, label: str, at: tuple[float, float], value: float, sign: int
+) -> Handle:
     per_px = sign * (d.length.from_si(d.y.value(1.0)) - d.length.from_si(d.y.value(0.0)))
     return _handle(d, path, label, "y", at, value, per_px, _STEPS[d.units], "level")
 
 
-def _handle(d: Drawing, path: str, label: str, axis: str, at: tuple[float, float], value: float, per_px: float, step: float, role: str) -> Handle:
+def _handle(
+    d: Drawing,
+    path: str,
+    label: str,
+    axis: str,
+    at: tuple[float, float],
+    value: float,
+    per_px: float,
+    step: float,
+    role: str,
+) -> Handle:
     shown = units.show(d.length.to_si(value), "length", d.units)
-    return Handle(path, label, axis, px(at[0]), px(at[1]), f"{value:.6g}", f"{per_px:.6g}", f"{step:g}", d.length.symbol, shown, role)
+    return Handle(
+        path,
+        label,
+        axis,
+        px(at[0]),
+        px(at[1]),
+        f"{value:.6g}",
+        f"{per_px:.6g}",
+        f"{step:g}",
+        d.length.symbol,
+        shown,
+        role,
+    )
 
 
 def _round_step(value: float) -> float:

@@ -1,4 +1,4 @@
-"""What several parts of the picture share: the page, the scales, and where everything lies on them."""
+"""What several parts of the picture share: page, scales, and where everything lies."""
 
 from __future__ import annotations
 
@@ -45,10 +45,15 @@ class Drawing:
         self.sizing, self.units, self.frame = sizing, system, frame
         self.curve, self.ledger, self.place = sizing.system, sizing.ledger, sizing.place
         self.zero = (
-            0.0 if self.curve.route.closed_loop else self.curve.route.start_level_m + self.curve.water.head_m(self.curve.route.supply_pressure_pa)
+            0.0
+            if self.curve.route.closed_loop
+            else self.curve.route.start_level_m
+            + self.curve.water.head_m(self.curve.route.supply_pressure_pa)
         )
         self.site = Site(self.place, self.zero)
-        self.ends = self.site.ends([leg.end_elevation_m for leg in self.curve.route.legs], self.curve.route.closed_loop)
+        self.ends = self.site.ends(
+            [leg.end_elevation_m for leg in self.curve.route.legs], self.curve.route.closed_loop
+        )
         self.shown = shown_curves(sizing, frame.others)
         self.length = units.shown_unit("length", system)
         self.flow = units.shown_unit("flow", system)
@@ -66,7 +71,8 @@ class Drawing:
         sinks = sum(
             line.head_m
             for line in self.ledger.lines
-            if line.code == "drawdown" or (line.leg is not None and line.leg in before and line.code in ("pipe", "fittings"))
+            if line.code == "drawdown"
+            or (line.leg is not None and line.leg in before and line.code in ("pipe", "fittings"))
         )
         low = min(-sinks, *elevations)
         return low - 0.03 * (top - low), top
@@ -74,18 +80,34 @@ class Drawing:
     def _most_flow(self) -> float:
         wanted = self.sizing.demand.needed_m3s if self.sizing.demand else 0.0
         ends = [one.pump.curve.last_flow_m3s for one in self.shown[:1]]
-        most = max(1.35 * self.ledger.flow_m3s, 1.5 * wanted, *(min(end, 2.2 * max(wanted, self.ledger.flow_m3s)) for end in ends or [0.0]))
+        most = max(
+            1.35 * self.ledger.flow_m3s,
+            1.5 * wanted,
+            *(min(end, 2.2 * max(wanted, self.ledger.flow_m3s)) for end in ends or [0.0]),
+        )
         size = self.flow.to_si(step(self.flow.from_si(most), 6)) - self.flow.to_si(0.0)
         return math.ceil(most / size - 1e-9) * size
 
     def _section(self) -> Section:
         inner, outer = self.sides()
-        at = {"well": (inner + outer) / 2, "main": self.frame.left + 8, "tank": outer - 6, "loop": outer - 6}.get(
-            self.place.shape, self.frame.left + self.frame.pit * 0.62
-        )
+        at = {
+            "well": (inner + outer) / 2,
+            "main": self.frame.left + 8,
+            "tank": outer - 6,
+            "loop": outer - 6,
+        }.get(self.place.shape, self.frame.left + self.frame.pit * 0.62)
         return section(
-            self.curve, self.ledger, y=self.y, left=at, right=self.frame.split - 26, ends=self.ends, begin=self.site.begin, pump=self.site.pump, rim=self.site.ground, building=bool(self.place.storeys_m)
-        )  # fmt: skip
+            self.curve,
+            self.ledger,
+            y=self.y,
+            left=at,
+            right=self.frame.split - 26,
+            ends=self.ends,
+            begin=self.site.begin,
+            pump=self.site.pump,
+            rim=self.site.ground,
+            building=bool(self.place.storeys_m),
+        )
 
     def sides(self) -> tuple[float, float]:
         return self.site.sides(self.frame.left, self.frame.pit)
@@ -101,7 +123,12 @@ def shown_curves(sizing: Sizing, others: int) -> list[Candidate]:
     """The chosen pump first, then the nearest rivals: a fit or two, and near misses."""
     found = [sizing.chosen.candidate] if sizing.chosen else []
     if sizing.match:
-        rivals = [*sizing.match.fits[1:2], *sizing.match.near_misses[:1], *sizing.match.fits[:4], *sizing.match.near_misses[:2]]
+        rivals = [
+            *sizing.match.fits[1:2],
+            *sizing.match.near_misses[:1],
+            *sizing.match.fits[:4],
+            *sizing.match.near_misses[:2],
+        ]
         curves = {one.pump.curve.heads_m for one in found}  # twins of one curve are drawn once
         for one in rivals:
             if one.pump.curve.heads_m not in curves:

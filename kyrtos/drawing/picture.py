@@ -1,4 +1,7 @@
-"""The signature picture: site and curve on one height scale, as a frozen model whose numbers are text."""
+"""The signature picture.
+
+Site and curve on one height scale, as a frozen model whose numbers are text.
+"""
 
 from __future__ import annotations
 
@@ -119,30 +122,57 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         return None
     d = Drawing(sizing, system, frame)
     return Picture(
-        width=frame.width, height=frame.height, title=_title(d), description=_description(d),
-        y_ticks=tuple(_y_ticks(d)), x_ticks=tuple(_x_ticks(d)),
-        left=px(frame.left), right=px(frame.right), chart=px(frame.chart), split=px(frame.split),
-        top=px(frame.top), bottom=px(frame.bottom),
-        ground=_ground(d), pit=points(d.site.outline(d.y, *d.sides())), water=_water(d), marks=tuple(_marks(d)),
-        legs=tuple(_legs(d)), curves=tuple(_curves(d)),
-        needed_x=px(d.x.pixel(needed_m3s(d))), needed_width=px(d.x.pixel(min(needed_m3s(d) * 1.3, d.x.high)) - d.x.pixel(needed_m3s(d))),
+        width=frame.width,
+        height=frame.height,
+        title=_title(d),
+        description=_description(d),
+        y_ticks=tuple(_y_ticks(d)),
+        x_ticks=tuple(_x_ticks(d)),
+        left=px(frame.left),
+        right=px(frame.right),
+        chart=px(frame.chart),
+        split=px(frame.split),
+        top=px(frame.top),
+        bottom=px(frame.bottom),
+        ground=_ground(d),
+        pit=points(d.site.outline(d.y, *d.sides())),
+        water=_water(d),
+        marks=tuple(_marks(d)),
+        legs=tuple(_legs(d)),
+        curves=tuple(_curves(d)),
+        needed_x=px(d.x.pixel(needed_m3s(d))),
+        needed_width=px(d.x.pixel(min(needed_m3s(d) * 1.3, d.x.high)) - d.x.pixel(needed_m3s(d))),
         plot_height=px(frame.bottom - frame.top),
         lift=(px(d.section.lift_top[0]), px(d.section.lift_foot[1]), px(d.section.lift_top[1])),
-        pump_x=px(d.section.pump[0] - 7), pump_y=px(d.site.pump_box(d.y, d.section)[0]), pump_height=px(d.site.pump_box(d.y, d.section)[1]), outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
-        duty=duty_px(d), own_point=_own_point(d), static_tie=px(d.y.pixel(d.curve.static_head_m)), labels=tuple(_label(one) for one in wishes.placed(d)), handles=tuple(handles(d)),
-        ending=ending(d.place, d.section.outlet, d.y.pixel(0.0), frame.split - 4), storeys=tuple(storeys(d.place, d.zero, d.y, d.section.pump[0] - 30, frame.split - 8)), font=px(frame.font),
-        y_unit=d.length.symbol, x_unit=d.flow.symbol,
-    )  # fmt: skip
+        pump_x=px(d.section.pump[0] - 7),
+        pump_y=px(d.site.pump_box(d.y, d.section)[0]),
+        pump_height=px(d.site.pump_box(d.y, d.section)[1]),
+        outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
+        duty=duty_px(d),
+        own_point=_own_point(d),
+        static_tie=px(d.y.pixel(d.curve.static_head_m)),
+        labels=tuple(_label(one) for one in wishes.placed(d)),
+        handles=tuple(handles(d)),
+        ending=ending(d.place, d.section.outlet, d.y.pixel(0.0), frame.split - 4),
+        storeys=tuple(storeys(d.place, d.zero, d.y, d.section.pump[0] - 30, frame.split - 8)),
+        font=px(frame.font),
+        y_unit=d.length.symbol,
+        x_unit=d.flow.symbol,
+    )
 
 
 def _title(d: Drawing) -> str:
-    return f"Section of the site and the pump's curve on one height scale: {d.sizing.job.title or 'untitled job'}"
+    return (
+        "Section of the site and the pump's curve on one height scale:"
+        f" {d.sizing.job.title or 'untitled job'}"
+    )
 
 
 def _description(d: Drawing) -> str:
     chosen = d.sizing.chosen
     lift = (
-        f"The route asks for {d.head(d.ledger.total_head_m)} at {d.flow_text(d.ledger.flow_m3s)}, of which {d.head(d.curve.static_head_m)} is static."
+        f"The route asks for {d.head(d.ledger.total_head_m)} at {d.flow_text(d.ledger.flow_m3s)},"
+        f" of which {d.head(d.curve.static_head_m)} is static."
     )
     return f"{lift} {chosen.candidate.pump.name} is drawn on it." if chosen else lift
 
@@ -151,24 +181,41 @@ def _y_ticks(d: Drawing) -> list[Tick]:
     low, high = d.length.from_si(d.y.low), d.length.from_si(d.y.high)
     values = ticks(low, high, 9 if d.frame is WIDE else 6)
     decimals = 0 if all(value == int(value) for value in values) else 1
-    return [Tick(px(d.y.pixel(d.length.to_si(value))), units.number_text(value, 0 if value == 0 else decimals), value == 0) for value in values]
+    return [
+        Tick(
+            px(d.y.pixel(d.length.to_si(value))),
+            units.number_text(value, 0 if value == 0 else decimals),
+            value == 0,
+        )
+        for value in values
+    ]
 
 
 def _x_ticks(d: Drawing) -> list[Tick]:
     values = ticks(0.0, d.flow.from_si(d.x.high), 6 if d.frame is WIDE else 4)
     whole = all(value == int(value) for value in values)
-    return [Tick(px(d.x.pixel(d.flow.to_si(value))), units.number_text(value, 0 if whole else 1)) for value in values]
+    return [
+        Tick(px(d.x.pixel(d.flow.to_si(value))), units.number_text(value, 0 if whole else 1))
+        for value in values
+    ]
 
 
 def _ground(d: Drawing) -> str:
     f = d.frame
-    return points(d.site.earth(d.y, d.section, left=f.left, right=f.split - 4, base=f.bottom, sides=d.sides()))
+    return points(
+        d.site.earth(d.y, d.section, left=f.left, right=f.split - 4, base=f.bottom, sides=d.sides())
+    )
 
 
 def _water(d: Drawing) -> Water:
     inner, outer = d.sides()
     top, floor = d.y.pixel(0.0), d.y.pixel(d.site.floor)
-    return Water(px(inner), px(top), px(outer - inner), px(0.0 if d.place.shape == "main" else max(floor - top, 0)))
+    return Water(
+        px(inner),
+        px(top),
+        px(outer - inner),
+        px(0.0 if d.place.shape == "main" else max(floor - top, 0)),
+    )
 
 
 def _marks(d: Drawing) -> list[Mark]:
@@ -176,7 +223,14 @@ def _marks(d: Drawing) -> list[Mark]:
     found = []
     for level in d.place.levels:
         if level.code in ("start", "alarm", "inlet"):
-            found.append(Mark(level.code, px(inner), px(inner + 0.3 * (outer - inner)), px(d.y.pixel(level.elevation_m - d.zero))))
+            found.append(
+                Mark(
+                    level.code,
+                    px(inner),
+                    px(inner + 0.3 * (outer - inner)),
+                    px(d.y.pixel(level.elevation_m - d.zero)),
+                )
+            )
     return found
 
 
@@ -185,7 +239,9 @@ def _legs(d: Drawing) -> list[LegLine]:
     for number, (entry, shape) in enumerate(zip(d.sizing.legs, d.section.legs, strict=True), 1):
         middle = shape.middle
         mark = f"translate({px(middle[0])} {px(middle[1])})" if shape.shortened else ""
-        title = f"{run.leg_name(entry, number)}: {run.length_label(entry)} of {run.pipes_label(entry)}"
+        title = (
+            f"{run.leg_name(entry, number)}: {run.length_label(entry)} of {run.pipes_label(entry)}"
+        )
         made.append(LegLine(entry.id, points(shape.pipe), points(shape.grade), title, mark))
     return made
 
@@ -198,7 +254,13 @@ def _each(d: Drawing) -> list[CurveLine]:
     pump = chosen.candidate.pump
     one = single(pump.curve, d.sizing.job.arrangement, pump.together)
     flows = np.linspace(one.flows_m3s[0], min(one.last_flow_m3s, d.x.high), _CURVE_STEPS)
-    return [CurveLine("each", _clipped(d, flows.tolist(), one.head_m(flows).tolist()), f"one of the {pump.together} alone")]
+    return [
+        CurveLine(
+            "each",
+            _clipped(d, flows.tolist(), one.head_m(flows).tolist()),
+            f"one of the {pump.together} alone",
+        )
+    ]
 
 
 def _own_point(d: Drawing) -> tuple[str, str] | None:
@@ -208,13 +270,19 @@ def _own_point(d: Drawing) -> tuple[str, str] | None:
         return None
     count, parallel = chosen.candidate.pump.together, d.sizing.job.arrangement == "parallel"
     flow, head = d.ledger.flow_m3s, d.ledger.total_head_m
-    return px(d.x.pixel(flow / count if parallel else flow)), px(d.y.pixel(head if parallel else head / count))
+    return px(d.x.pixel(flow / count if parallel else flow)), px(
+        d.y.pixel(head if parallel else head / count)
+    )
 
 
 def _clipped(d: Drawing, flows: Sequence[float], heads: Sequence[float]) -> str:
     low = d.y.low
     return points(
-        [(d.x.pixel(q), d.y.pixel(h)) for q, h in zip(flows, heads, strict=True) if low <= h <= d.y.high * 1.0001 and q <= d.x.high * 1.0001]
+        [
+            (d.x.pixel(q), d.y.pixel(h))
+            for q, h in zip(flows, heads, strict=True)
+            if low <= h <= d.y.high * 1.0001 and q <= d.x.high * 1.0001
+        ]
     )
 
 
@@ -225,12 +293,22 @@ def _curves(d: Drawing) -> list[CurveLine]:
         curve = one.pump.curve
         own = np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), _CURVE_STEPS)
         role = "chosen" if rank == 0 and d.sizing.chosen else "other"
-        made.append(CurveLine(role, _clipped(d, own.tolist(), curve.head_m(own).tolist()), one.pump.name))
+        made.append(
+            CurveLine(role, _clipped(d, own.tolist(), curve.head_m(own).tolist()), one.pump.name)
+        )
     made.reverse()  # the chosen one on top
     made += _each(d)
-    made.append(CurveLine("system", _clipped(d, flows.tolist(), d.curve.head_m(flows).tolist()), "what this site asks for"))
+    made.append(
+        CurveLine(
+            "system",
+            _clipped(d, flows.tolist(), d.curve.head_m(flows).tolist()),
+            "what this site asks for",
+        )
+    )
     return made
 
 
 def _label(placed: Placed) -> Label:
-    return Label(px(placed.x), px(placed.y), placed.anchor, placed.text, placed.role, px(placed.size))
+    return Label(
+        px(placed.x), px(placed.y), placed.anchor, placed.text, placed.role, px(placed.size)
+    )

@@ -1,4 +1,7 @@
-"""A main over distance: for each size the stretch that speed, head and standing time allow, and where all three do."""
+"""A main over distance.
+
+For each size the stretch that speed, head and standing time allow, and where all three do.
+"""
 
 from __future__ import annotations
 
@@ -53,27 +56,50 @@ def reach_chart(found: Reaches, system: System) -> ReachChart:
     """The chart of a main; distances beyond twice the run are cut off at the edge."""
     unit = units.shown_unit("length", system)
     usable = [row.watched_m for row in found.rows]
-    most = max(found.length_m * 1.6, min(max(usable, default=0.0) * 1.15, found.length_m * 4.0), 1.0)
+    most = max(
+        found.length_m * 1.6, min(max(usable, default=0.0) * 1.15, found.length_m * 4.0), 1.0
+    )
     x = Scale(0.0, most, _LEFT, _RIGHT)
     height = _TOP + _ROW * len(found.rows) + 34
     shown = ticks(0.0, unit.from_si(most), 7)
     return ReachChart(
-        _WIDTH, height, f"How far {found.leg_name} can go in each size, by speed, head and standing time", px(_LEFT), px(_RIGHT), px(_TOP), px(height - 34),
+        _WIDTH,
+        height,
+        f"How far {found.leg_name} can go in each size, by speed, head and standing time",
+        px(_LEFT),
+        px(_RIGHT),
+        px(_TOP),
+        px(height - 34),
         tuple(Tick(px(x.pixel(unit.to_si(value))), units.number_text(value, 0)) for value in shown),
         tuple(_row(row, _TOP + _ROW * at, x, system) for at, row in enumerate(found.rows)),
-        px(x.pixel(found.length_m)), units.show(found.length_m, "length", system, 0), unit.symbol,
-    )  # fmt: skip
+        px(x.pixel(found.length_m)),
+        units.show(found.length_m, "length", system, 0),
+        unit.symbol,
+    )
 
 
 def _row(row: Reach, top: float, x: Scale, system: System) -> ReachRow:
     def bar(role: str, line: int, until_m: float, from_m: float = 0.0) -> Bar:
         end, start = min(until_m, x.high), min(from_m, x.high)
         title = f"{role}: to {units.show(until_m, 'length', system, 0)}"
-        return Bar(role, px(x.pixel(start)), px(top + 8 + line * (_BAR + 2)), px(max(x.pixel(end) - x.pixel(start), 0.0)), title)
+        return Bar(
+            role,
+            px(x.pixel(start)),
+            px(top + 8 + line * (_BAR + 2)),
+            px(max(x.pixel(end) - x.pixel(start), 0.0)),
+            title,
+        )
 
     bars = [bar("scours" if row.scours else "settles", 0, x.high), bar("head", 1, row.head_limit_m)]
     if row.fine_limit_m is not None and row.septic_limit_m is not None:
-        bars += [bar("fresh", 2, row.fine_limit_m), bar("stale", 2, row.septic_limit_m, row.fine_limit_m)]
+        bars += [
+            bar("fresh", 2, row.fine_limit_m),
+            bar("stale", 2, row.septic_limit_m, row.fine_limit_m),
+        ]
     end = min(row.watched_m, x.high)
-    feasible = (px(x.pixel(0.0)), px(top + 4), px(x.pixel(end) - x.pixel(0.0))) if row.watched_m > 0 else None
+    feasible = (
+        (px(x.pixel(0.0)), px(top + 4), px(x.pixel(end) - x.pixel(0.0)))
+        if row.watched_m > 0
+        else None
+    )
     return ReachRow(row.pipe, px(top + 22), row.now, tuple(bars), feasible)

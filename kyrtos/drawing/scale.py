@@ -11,7 +11,10 @@ Point = tuple[float, float]  # pixels
 
 @dataclass(frozen=True)
 class Scale:
-    """A straight scale: ``low`` sits at pixel ``start``, ``high`` at ``end`` (which may be the smaller pixel)."""
+    """A straight scale.
+
+    ``low`` sits at pixel ``start``, ``high`` at ``end`` (which may be the smaller pixel).
+    """
 
     low: float
     high: float

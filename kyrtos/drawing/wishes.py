@@ -17,8 +17,16 @@ from sizing.match import Candidate
 def placed(d: Drawing) -> list[Placed]:
     """Every label of the picture, where it stands."""
     wide = d.frame is WIDE
-    chart = labels.place(_chart_wishes(d), Box(d.frame.chart + 2, d.frame.top - 6, d.frame.right + 4, d.frame.bottom - 2), _curve_boxes(d))
-    site = labels.place(_site_wishes(d, wide), Box(d.frame.left + 2, d.frame.top - 6, d.frame.split, d.frame.bottom - 2), _pipe_boxes(d))
+    chart = labels.place(
+        _chart_wishes(d),
+        Box(d.frame.chart + 2, d.frame.top - 6, d.frame.right + 4, d.frame.bottom - 2),
+        _curve_boxes(d),
+    )
+    site = labels.place(
+        _site_wishes(d, wide),
+        Box(d.frame.left + 2, d.frame.top - 6, d.frame.split, d.frame.bottom - 2),
+        _pipe_boxes(d),
+    )
     return [*site, *chart]
 
 
@@ -28,21 +36,59 @@ def _chart_wishes(d: Drawing) -> list[Wish]:
     if duty:
         text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
         wishes.append(
-            Wish(text, float(duty[0]), float(duty[1]), "duty", size, 0, ("above right", "right", "above left", "below right", "above"), must=True)
+            Wish(
+                text,
+                float(duty[0]),
+                float(duty[1]),
+                "duty",
+                size,
+                0,
+                ("above right", "right", "above left", "below right", "above"),
+                must=True,
+            )
         )
     for rank, one in enumerate(d.shown):
         spots = _along(d, one)
         if spots:
             chosen = rank == 0 and d.sizing.chosen is not None
             sides = ("above right", "right", "below right", "below left", "left")
-            wishes.append(Wish(one.pump.name, *spots[0], "chosen" if chosen else "other", size, 1 + rank, sides, must=chosen, more=tuple(spots[1:])))
+            wishes.append(
+                Wish(
+                    one.pump.name,
+                    *spots[0],
+                    "chosen" if chosen else "other",
+                    size,
+                    1 + rank,
+                    sides,
+                    must=chosen,
+                    more=tuple(spots[1:]),
+                )
+            )
     flow = d.x.high * 0.94
     head = min(d.curve.head_at(flow), d.y.high * 0.97)
     wishes.append(
-        Wish("this site", d.x.pixel(flow), d.y.pixel(head), "system", size, 2, ("above left", "below right", "left", "below", "below left"))
+        Wish(
+            "this site",
+            d.x.pixel(flow),
+            d.y.pixel(head),
+            "system",
+            size,
+            2,
+            ("above left", "below right", "left", "below", "below left"),
+        )
     )
     if needed_m3s(d):
-        wishes.append(Wish("needed", d.x.pixel(needed_m3s(d)) - 4, d.frame.bottom - 34, "needed", size, 3, ("right", "left")))
+        wishes.append(
+            Wish(
+                "needed",
+                d.x.pixel(needed_m3s(d)) - 4,
+                d.frame.bottom - 34,
+                "needed",
+                size,
+                3,
+                ("right", "left"),
+            )
+        )
     return wishes
 
 
@@ -51,7 +97,11 @@ def _along(d: Drawing, one: Candidate) -> list[tuple[float, float]]:
     curve = one.pump.curve
     flows = np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), 13)[1:]
     heads = curve.head_m(flows)
-    return [(d.x.pixel(q), d.y.pixel(h)) for q, h in zip(flows.tolist(), heads.tolist(), strict=True) if d.y.low < h <= d.y.high * 0.97]
+    return [
+        (d.x.pixel(q), d.y.pixel(h))
+        for q, h in zip(flows.tolist(), heads.tolist(), strict=True)
+        if d.y.low < h <= d.y.high * 0.97
+    ]
 
 
 def _curve_boxes(d: Drawing) -> list[Box]:
@@ -59,9 +109,15 @@ def _curve_boxes(d: Drawing) -> list[Box]:
     boxes = []
     flows = np.linspace(0.0, d.x.high, 80)
     needed = d.x.pixel(needed_m3s(d))
-    boxes += [Box(needed - 1, y, needed + 1, y + 8) for y in range(int(d.frame.top), int(d.frame.bottom) - 60, 8)]
+    boxes += [
+        Box(needed - 1, y, needed + 1, y + 8)
+        for y in range(int(d.frame.top), int(d.frame.bottom) - 60, 8)
+    ]
     water = d.y.pixel(0.0)
-    boxes += [Box(x, water - 2, x + 8, water + 2) for x in range(int(d.frame.chart), int(d.frame.right), 8)]
+    boxes += [
+        Box(x, water - 2, x + 8, water + 2)
+        for x in range(int(d.frame.chart), int(d.frame.right), 8)
+    ]
     for heads in (d.curve.head_m(flows), *(one.pump.curve.head_m(flows) for one in d.shown)):
         for flow, head in zip(flows.tolist(), heads.tolist(), strict=True):
             if math.isfinite(head):
@@ -71,14 +127,30 @@ def _curve_boxes(d: Drawing) -> list[Box]:
 
 
 _WATER_WORDS = {
-    "pit": "water when the pump stops", "well": "standing water", "tank": "lowest water", "pond": "surface", "main": "pressure of the main", "loop": "water of the tub",
-}  # fmt: skip
+    "pit": "water when the pump stops",
+    "well": "standing water",
+    "tank": "lowest water",
+    "pond": "surface",
+    "main": "pressure of the main",
+    "loop": "water of the tub",
+}
 
 
 def _site_wishes(d: Drawing, wide: bool) -> list[Wish]:
     size, s = d.frame.font, d.section
     lift = f"{'pump lifts' if d.sizing.chosen else 'to be lifted'} {d.head(d.ledger.total_head_m)}"
-    wishes = [Wish(lift, s.lift_top[0], s.lift_top[1], "lift", size, 0, ("right", "above right", "above"), must=True)]
+    wishes = [
+        Wish(
+            lift,
+            s.lift_top[0],
+            s.lift_top[1],
+            "lift",
+            size,
+            0,
+            ("right", "above right", "above"),
+            must=True,
+        )
+    ]
     wishes.append(
         Wish(
             "back in the tub" if d.curve.route.closed_loop else "outlet",
@@ -95,7 +167,16 @@ def _site_wishes(d: Drawing, wide: bool) -> list[Wish]:
         wishes += [_leg_wish(d, number) for number in range(len(s.legs))]
         _inner, outer = d.sides()
         wishes.append(
-            Wish(_WATER_WORDS[d.place.shape], outer, d.y.pixel(0.0), "water", size - 1, 2, ("above right", "below right", "right"), furthest=8.0)
+            Wish(
+                _WATER_WORDS[d.place.shape],
+                outer,
+                d.y.pixel(0.0),
+                "water",
+                size - 1,
+                2,
+                ("above right", "below right", "right"),
+                furthest=8.0,
+            )
         )
         wishes.append(
             Wish(
@@ -126,15 +207,29 @@ def _leg_wish(d: Drawing, index: int) -> Wish:
 
 def _pipe_boxes(d: Drawing) -> list[Box]:
     boxes = []
-    lines = [pair for shape in d.section.legs for line in (shape.pipe, shape.grade) for pair in pairwise(line)]
+    lines = [
+        pair
+        for shape in d.section.legs
+        for line in (shape.pipe, shape.grade)
+        for pair in pairwise(line)
+    ]
     lines.append((d.section.lift_foot, d.section.lift_top))
     static_y, right = d.y.pixel(d.curve.static_head_m), d.frame.split
     lines.append(((d.section.outlet[0], static_y), (right, static_y)))
     left = d.section.pump[0]
-    flat = [d.y.pixel(0.0), *(d.y.pixel(level - d.zero) for level in d.place.storeys_m if d.y.low <= level - d.zero <= d.y.high)]
+    flat = [
+        d.y.pixel(0.0),
+        *(
+            d.y.pixel(level - d.zero)
+            for level in d.place.storeys_m
+            if d.y.low <= level - d.zero <= d.y.high
+        ),
+    ]
     lines += [((left, y), (right, y)) for y in flat]
     duty = duty_px(d)
-    if duty:  # the dotted tie is level with the duty, above the lift's head where drawdown sets its foot below nought
+    # the dotted tie is level with the duty, above the lift's head where drawdown sets its foot
+    # below nought
+    if duty:
         lines.append(((d.section.lift_top[0], float(duty[1])), (right, float(duty[1]))))
     for (x1, y1), (x2, y2) in lines:
         count = max(int(max(abs(x2 - x1), abs(y2 - y1)) // 8), 1)

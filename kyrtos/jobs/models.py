@@ -19,7 +19,10 @@ class State(models.TextChoices):
 
 
 class Job(models.Model):
-    """One job of one shop. ``head`` is the number of the revision in force, ``issued_revision`` the one last put on paper."""
+    """One job of one shop.
+
+    ``head`` is the number of the revision in force, ``issued_revision`` the one last put on paper.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="jobs")
@@ -29,8 +32,12 @@ class Job(models.Model):
     site = models.CharField(max_length=200, blank=True)
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
     pump = models.CharField(max_length=200, blank=True)
-    sized_revision = models.PositiveIntegerField(null=True)  # of the catalogue that this answer is from
-    turns_to = models.CharField(max_length=200, blank=True)  # what the answer would be now, where that is another
+    sized_revision = models.PositiveIntegerField(
+        null=True
+    )  # of the catalogue that this answer is from
+    turns_to = models.CharField(
+        max_length=200, blank=True
+    )  # what the answer would be now, where that is another
     head = models.PositiveIntegerField(default=1)
     issued_revision = models.PositiveIntegerField(null=True)
     created = models.DateTimeField(auto_now_add=True)
@@ -50,9 +57,12 @@ class Job(models.Model):
 
 
 class Revision(models.Model):
-    """One state of a job's document. Revisions are only ever added; undo moves the job's head back along ``parent``.
+    """One state of a job's document. Revisions are only ever added.
 
-    ``burst`` is the number of the first of a row of edits to one field in one go, which undo takes as one.
+    Undo moves the job's head back along ``parent``.
+
+    ``burst`` is the number of the first of a row of edits to one field in one go, which undo takes
+    as one.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
@@ -67,7 +77,9 @@ class Revision(models.Model):
 
     class Meta:
         ordering = ["number"]
-        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_revision_per_number")]
+        constraints = [
+            models.UniqueConstraint(fields=["job", "number"], name="one_revision_per_number")
+        ]
 
     def __str__(self) -> str:
         return f"{self.job}, revision {self.number}"

@@ -1,4 +1,7 @@
-"""Making, changing, undoing and finding jobs. Every change is a new revision; none is ever overwritten."""
+"""Making, changing, undoing and finding jobs. Every change is a new revision.
+
+None is ever overwritten.
+"""
 
 from __future__ import annotations
 
@@ -45,7 +48,9 @@ class Saved:
     conflict: Conflict | None = None
 
 
-def create(*, shop: Shop, user: User, kind_code: str, title: str, customer: str = "", site: str = "") -> Job:
+def create(
+    *, shop: Shop, user: User, kind_code: str, title: str, customer: str = "", site: str = ""
+) -> Job:
     """A new job with the kind's usual legs.
 
     Raises
@@ -54,7 +59,14 @@ def create(*, shop: Shop, user: User, kind_code: str, title: str, customer: str 
         A kind that does not exist.
     """
     found = kind(kind_code)
-    content = document.Job(kind=found.code, title=title, customer=customer, site=site, units=_system(shop), legs=found.default_legs)
+    content = document.Job(
+        kind=found.code,
+        title=title,
+        customer=customer,
+        site=site,
+        units=_system(shop),
+        legs=found.default_legs,
+    )
     return adopt(shop=shop, user=user, content=content)
 
 
@@ -64,7 +76,10 @@ def _system(shop: Shop) -> System:
 
 @transaction.atomic
 def adopt(*, shop: Shop, user: User | None, content: document.Job) -> Job:
-    """A new job from a document, such as an uploaded job file or a copy; no figure says another amount than it is reckoned as."""
+    """A new job from a document, such as an uploaded job file or a copy.
+
+    No figure says another amount than it is reckoned as.
+    """
     content = agreeing(content).job
     job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision)
     _mirror(job, content, size_document(shop, content))
@@ -83,8 +98,12 @@ def size_document(shop: Shop, content: document.Job) -> Sizing:
     return size(content, catalogue_of(shop), rules_of(shop))
 
 
-def change_field(*, job: Job, user: User, path: str, text: str, base: int, page: str, keep_mine: bool = False) -> Saved:
-    """Edit one field of a job, unless somebody on another page changed that field since revision ``base``."""
+def change_field(
+    *, job: Job, user: User, path: str, text: str, base: int, page: str, keep_mine: bool = False
+) -> Saved:
+    """Edit one field of a job, unless somebody on another page changed that field since revision
+    ``base``.
+    """
 
     def apply(content: document.Job) -> tuple[document.Job, str | None]:
         edited = edit(content, path, text)
@@ -96,16 +115,24 @@ def change_field(*, job: Job, user: User, path: str, text: str, base: int, page:
     return _change(job, user, path, page, apply, check)
 
 
-def change(*, job: Job, user: User, path: str, page: str, apply: Callable[[document.Job], document.Job]) -> Saved:
+def change(
+    *, job: Job, user: User, path: str, page: str, apply: Callable[[document.Job], document.Job]
+) -> Saved:
     """Change a job's document by a function, such as adding a leg."""
-    return _change(job, user, path, page, lambda content: (apply(content), None), lambda locked: None)
+    return _change(
+        job, user, path, page, lambda content: (apply(content), None), lambda locked: None
+    )
 
 
 @transaction.atomic
 def _change(
-    job: Job, user: User, path: str, page: str,
-    apply: Callable[[document.Job], tuple[document.Job, str | None]], check: Callable[[Job], Conflict | None],
-) -> Saved:  # fmt: skip
+    job: Job,
+    user: User,
+    path: str,
+    page: str,
+    apply: Callable[[document.Job], tuple[document.Job, str | None]],
+    check: Callable[[Job], Conflict | None],
+) -> Saved:
     locked = Job.objects.select_for_update().select_related("shop").get(pk=job.pk)
     before = current(locked)
     conflict = check(locked)
@@ -120,11 +147,21 @@ def _change(
 def _add_revision(job: Job, user: User, path: str, page: str, content: document.Job) -> None:
     head = job.revisions.get(number=job.head)
     number = (job.revisions.aggregate(most=Max("number"))["most"] or 0) + 1
-    same_go = bool(path) and (head.path, head.page, head.user_id) == (path, page, user.pk) and timezone.now() - head.at < _ONE_GO
+    same_go = (
+        bool(path)
+        and (head.path, head.page, head.user_id) == (path, page, user.pk)
+        and timezone.now() - head.at < _ONE_GO
+    )
     Revision.objects.create(
-        job=job, number=number, parent=head.number, burst=head.burst if same_go else number,
-        path=path, page=page, document=document.dump(content), user=user,
-    )  # fmt: skip
+        job=job,
+        number=number,
+        parent=head.number,
+        burst=head.burst if same_go else number,
+        path=path,
+        page=page,
+        document=document.dump(content),
+        user=user,
+    )
     job.head = number
     mirror(job, content)
 
@@ -140,7 +177,11 @@ def _mirror(job: Job, content: document.Job, sizing: Sizing | None) -> None:
     if sizing is not None:
         state = state_of(sizing)
         job.state = State.ISSUED if job.issued_revision == job.head else state
-        job.pump = sizing.chosen.candidate.pump.name if sizing.chosen and job.state in (State.SIZED, State.ISSUED) else ""
+        job.pump = (
+            sizing.chosen.candidate.pump.name
+            if sizing.chosen and job.state in (State.SIZED, State.ISSUED)
+            else ""
+        )
 
 
 def state_of(sizing: Sizing) -> State:
@@ -151,22 +192,37 @@ def state_of(sizing: Sizing) -> State:
 
 
 def note_sizing(job: Job, sizing: Sizing) -> None:
-    """Keep state, pump and catalogue of the list in step with a fresh sizing that somebody sees; a write only when they changed."""
+    """Keep state, pump and catalogue of the list in step with a fresh sizing that somebody sees.
+
+    A write only when they changed.
+    """
     before = (job.state, job.pump, job.sized_revision, job.turns_to)
     _mirror(job, sizing.job, sizing)
     job.sized_revision, job.turns_to = job.shop.published_revision, ""
     if (job.state, job.pump, job.sized_revision, job.turns_to) != before:
-        Job.objects.filter(pk=job.pk).update(state=job.state, pump=job.pump, sized_revision=job.sized_revision, turns_to="")
+        Job.objects.filter(pk=job.pk).update(
+            state=job.state, pump=job.pump, sized_revision=job.sized_revision, turns_to=""
+        )
 
 
 def recheck(shop: Shop) -> Recheck:
-    """Size every job that is not issued with the catalogue and the rules as they are now, and mark those whose answer would be another.
+    """Size every job that is not issued with the catalogue and the rules as they are now, and mark
+    those whose answer would be another.
 
     A job's own columns stay as somebody last saw them, until somebody looks at it again.
     """
-    ids = list(Job.objects.filter(shop=shop).exclude(state=State.ISSUED).values_list("pk", flat=True))
+    ids = list(
+        Job.objects.filter(shop=shop).exclude(state=State.ISSUED).values_list("pk", flat=True)
+    )
     known, _ = Recheck.objects.update_or_create(
-        shop=shop, defaults={"revision": shop.published_revision, "total": len(ids), "done": 0, "begun": timezone.now(), "ended": None}
+        shop=shop,
+        defaults={
+            "revision": shop.published_revision,
+            "total": len(ids),
+            "done": 0,
+            "begun": timezone.now(),
+            "ended": None,
+        },
     )
     for done, pk in enumerate(ids, 1):
         job = Job.objects.filter(pk=pk).first()
@@ -184,7 +240,9 @@ def _recheck(shop: Shop, job: Job) -> None:
     state = state_of(sizing)
     pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
     same = (state, pump) == (job.state, job.pump)
-    Job.objects.filter(pk=job.pk, head=job.head).update(turns_to="" if same else (pump or str(state.label)))
+    Job.objects.filter(pk=job.pk, head=job.head).update(
+        turns_to="" if same else (pump or str(state.label))
+    )
 
 
 def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict | None:
@@ -197,7 +255,12 @@ def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict 
     before, theirs = text_at(document.load(seen.document), path), text_at(current(job), path)
     if theirs in (before, text):
         return None
-    last = job.revisions.filter(path=path, number__gt=base).order_by("-number").select_related("user").first()
+    last = (
+        job.revisions.filter(path=path, number__gt=base)
+        .order_by("-number")
+        .select_related("user")
+        .first()
+    )
     if last is None or last.page == page:
         return None
     return Conflict(path, theirs, text, str(last.user))
@@ -207,8 +270,8 @@ def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict 
 def undo(job: Job, base: int) -> bool:
     """Step back before the last change (a row of edits to one field counts as one).
 
-    False at the beginning, and when ``base``, the revision that the person saw, is no longer the one
-    in force: nobody takes back what somebody else did meanwhile without having seen it.
+    False at the beginning, and when ``base``, the revision that the person saw, is no longer the
+    one in force: nobody takes back what somebody else did meanwhile without having seen it.
     """
     locked = Job.objects.select_for_update().get(pk=job.pk)
     if base != locked.head:
@@ -220,7 +283,10 @@ def undo(job: Job, base: int) -> bool:
 
 @transaction.atomic
 def redo(job: Job, base: int) -> bool:
-    """Step forward along the newest line of changes; False at its end, and when ``base`` is not in force any more."""
+    """Step forward along the newest line of changes.
+
+    False at its end, and when ``base`` is not in force any more.
+    """
     locked = Job.objects.select_for_update().get(pk=job.pk)
     if base != locked.head:
         return False
@@ -253,11 +319,18 @@ def steps(job: Job) -> Steps:
     return Steps(head.number > 1, job.revisions.filter(parent=head.number).exists())
 
 
-def search(shop: Shop, *, words: str = "", state: str = "", kind_code: str = "", customer: str = "") -> QuerySet[Job]:
+def search(
+    shop: Shop, *, words: str = "", state: str = "", kind_code: str = "", customer: str = ""
+) -> QuerySet[Job]:
     """The shop's jobs that match; newest change first."""
     found = shop.jobs.all()
     for word in words.split():
-        found = found.filter(Q(title__icontains=word) | Q(customer__icontains=word) | Q(site__icontains=word) | Q(pump__icontains=word))
+        found = found.filter(
+            Q(title__icontains=word)
+            | Q(customer__icontains=word)
+            | Q(site__icontains=word)
+            | Q(pump__icontains=word)
+        )
     if state:
         found = found.filter(state=state)
     if kind_code:

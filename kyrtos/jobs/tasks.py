@@ -20,6 +20,9 @@ def recheck(shop_id: int) -> None:
 @app.periodic(cron="* * * * *")
 @app.task(queueing_lock="take up what a worker left", pass_context=True)
 async def take_up_what_was_left(context: JobContext, timestamp: int) -> None:
-    """Begin anew what a worker had in hand when it was killed: every task does its work whole or not at all."""
+    """Begin anew what a worker had in hand when it was killed.
+
+    Every task does its work whole or not at all.
+    """
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_GONE_AFTER_S):
         await app.job_manager.retry_job(job)

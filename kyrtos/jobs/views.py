@@ -30,22 +30,48 @@ def bench(request: ShopRequest) -> HttpResponse:
     """Jobs of the shop, newest change first, with search and filters."""
     shop, asked = request.membership.shop, request.GET
     found = services.search(
-        shop, words=asked.get("q", "")[:100], state=asked.get("state", ""), kind_code=asked.get("kind", ""), customer=asked.get("customer", "")
+        shop,
+        words=asked.get("q", "")[:100],
+        state=asked.get("state", ""),
+        kind_code=asked.get("kind", ""),
+        customer=asked.get("customer", ""),
     )
     page = Paginator(found, _PER_PAGE).get_page(asked.get("page"))
-    customers = shop.jobs.exclude(customer="").order_by("customer").values_list("customer", flat=True).distinct()[:300]
+    customers = (
+        shop.jobs.exclude(customer="")
+        .order_by("customer")
+        .values_list("customer", flat=True)
+        .distinct()[:300]
+    )
     context = {
-        "page": page, "states": State.choices, "kinds": list(kinds().values()), "customers": customers,
-        "turned": shop.jobs.exclude(turns_to="").count(), "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer")},
-    }  # fmt: skip
+        "page": page,
+        "states": State.choices,
+        "kinds": list(kinds().values()),
+        "customers": customers,
+        "turned": shop.jobs.exclude(turns_to="").count(),
+        "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer")},
+    }
     return render(request, "jobs/bench.html", context)
 
 
 _TYPED = ("title", "customer", "site")
 
 
-def _new_form(request: ShopRequest, typed: dict[str, str], *, kind_code: str = "sump", problem: str = "", file_problem: str = "") -> HttpResponse:
-    context = {"typed": typed, "kinds": list(kinds().values()), "kind_code": kind_code, "problem": problem, "file_problem": file_problem}
+def _new_form(
+    request: ShopRequest,
+    typed: dict[str, str],
+    *,
+    kind_code: str = "sump",
+    problem: str = "",
+    file_problem: str = "",
+) -> HttpResponse:
+    context = {
+        "typed": typed,
+        "kinds": list(kinds().values()),
+        "kind_code": kind_code,
+        "problem": problem,
+        "file_problem": file_problem,
+    }
     return render(request, "jobs/new.html", context, status=422 if problem or file_problem else 200)
 
 
@@ -59,8 +85,15 @@ def new(request: ShopRequest) -> HttpResponse:
     if kind_code not in kinds():
         return _new_form(request, typed, problem="Choose a kind of job from the list.")
     if not typed["title"]:
-        return _new_form(request, typed, kind_code=kind_code, problem="Give the job a name by which you will find it again.")
-    made = services.create(shop=request.membership.shop, user=_user(request), kind_code=kind_code, **typed)
+        return _new_form(
+            request,
+            typed,
+            kind_code=kind_code,
+            problem="Give the job a name by which you will find it again.",
+        )
+    made = services.create(
+        shop=request.membership.shop, user=_user(request), kind_code=kind_code, **typed
+    )
     return redirect("worksheet", job_id=made.pk)
 
 
@@ -75,9 +108,13 @@ def upload(request: ShopRequest) -> HttpResponse:
         if sent.size > _LARGEST_JOB_FILE:
             raise JobFileError("it is larger than 1 MB, and a job file never is")
         taken_in = intake.take_in(sent.read())
-        made = services.adopt(shop=request.membership.shop, user=_user(request), content=taken_in.job)
+        made = services.adopt(
+            shop=request.membership.shop, user=_user(request), content=taken_in.job
+        )
     except SizingError as problem:
-        return _new_form(request, dict.fromkeys(_TYPED, ""), file_problem=f"The job file was not read: {problem}")
+        return _new_form(
+            request, dict.fromkeys(_TYPED, ""), file_problem=f"The job file was not read: {problem}"
+        )
     for told in taken_in.told:
         messages.warning(request, f"In the file, {told}. Look whether that is what was meant.")
     return redirect("worksheet", job_id=made.pk)
@@ -101,7 +138,9 @@ def recheck(request: ShopRequest) -> HttpResponse:
     """Open jobs whose answer turns with the catalogue and the rules as they are now."""
     shop = request.membership.shop
     context = {
-        "changed": Job.objects.filter(shop=shop).exclude(turns_to=""), "look": Recheck.objects.filter(shop=shop).first(),
-        "waiting": shop.catalogue_revision != shop.published_revision, "revision": shop.published_revision,
-    }  # fmt: skip
+        "changed": Job.objects.filter(shop=shop).exclude(turns_to=""),
+        "look": Recheck.objects.filter(shop=shop).first(),
+        "waiting": shop.catalogue_revision != shop.published_revision,
+        "revision": shop.published_revision,
+    }
     return render(request, "jobs/recheck.html", context)

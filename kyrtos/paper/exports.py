@@ -16,7 +16,11 @@ XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 def _safe(cell: str) -> str:
     """A cell that no spreadsheet takes for a formula, whatever a leg was called."""
-    return f"'{cell}" if cell[:1] in ("=", "+", "@", "\t") or (cell[:1] == "-" and not cell[1:2].isdigit()) else cell
+    return (
+        f"'{cell}"
+        if cell[:1] in ("=", "+", "@", "\t") or (cell[:1] == "-" and not cell[1:2].isdigit())
+        else cell
+    )
 
 
 def as_csv(sizing: Sizing) -> str:

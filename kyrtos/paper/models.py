@@ -9,7 +9,10 @@ from kyrtos.jobs.models import Job
 
 
 class Paper(models.Model):
-    """One paper of one job: the document, the pump and the rules as they were, and the PDF as it was sent."""
+    """One paper of one job.
+
+    The document, the pump and the rules as they were, and the PDF as it was sent.
+    """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="papers")
     number = models.PositiveIntegerField()
@@ -24,7 +27,9 @@ class Paper(models.Model):
 
     class Meta:
         ordering = ["-number"]
-        constraints = [models.UniqueConstraint(fields=["job", "number"], name="one_paper_per_number")]
+        constraints = [
+            models.UniqueConstraint(fields=["job", "number"], name="one_paper_per_number")
+        ]
 
     def __str__(self) -> str:
         return f"{self.job}, paper {self.number}"

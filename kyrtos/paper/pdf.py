@@ -1,4 +1,6 @@
-"""HTML to PDF (and the picture to PNG) with WeasyPrint, which is loaded only here (it is heavy) and reads nothing but our own static files."""
+"""HTML to PDF (and the picture to PNG) with WeasyPrint, which is loaded only here (it is heavy) and
+reads nothing but our own static files.
+"""
 
 from __future__ import annotations
 
@@ -55,7 +57,9 @@ def png(picture: Picture) -> bytes:
     document = pypdfium2.PdfDocument(_pdf(page))
     try:
         out = io.BytesIO()
-        document[0].render(scale=_PIXELS * 4 / 3).to_pil().save(out, "PNG", optimize=True)  # 4/3: a CSS pixel is three quarters of a point
+        document[0].render(scale=_PIXELS * 4 / 3).to_pil().save(
+            out, "PNG", optimize=True
+        )  # 4/3: a CSS pixel is three quarters of a point
         return out.getvalue()
     finally:
         document.close()

@@ -1,4 +1,7 @@
-"""Issuing a paper: freeze what it rests on, then print it. The frozen facts print the same paper again."""
+"""Issuing a paper: freeze what it rests on, then print it.
+
+The frozen facts print the same paper again.
+"""
 
 from __future__ import annotations
 
@@ -57,11 +60,15 @@ def freeze(job: Job) -> Frozen:
     if sizing.problems:
         raise CannotIssue(f"Something is wrong first: {sizing.problems[0]}.")
     if sizing.missing or sizing.chosen is None or sizing.chosen.duty.point is None:
-        raise CannotIssue("Facts are still missing, or no pump that runs is chosen. Fill them in first.")
+        raise CannotIssue(
+            "Facts are still missing, or no pump that runs is chosen. Fill them in first."
+        )
     catalogue = catalogue_of(job.shop)
     row = catalogue.find(sizing.chosen.candidate.pump.pump_id)
     if row is None:
-        raise CannotIssue("The pump was taken out of the catalogue this moment. Look at the worksheet again.")
+        raise CannotIssue(
+            "The pump was taken out of the catalogue this moment. Look at the worksheet again."
+        )
     pump = catalogue.pumps[row]  # one of it: how many stand together is in the document
     return Frozen(content.model_copy(update={"pump": pump.pump_id}), pump, rules_of(job.shop))
 
@@ -79,21 +86,42 @@ def issue(*, job: Job, user: User) -> Paper:
     number = (locked.papers.aggregate(most=Max("number"))["most"] or 0) + 1
     pdf = print_paper(locked, frozen, number=number, issued=timezone.now(), issued_by=str(user))
     paper = Paper.objects.create(
-        job=locked, number=number, revision=locked.head, document=document.dump(frozen.document), pump=write_csv([frozen.pump]),
-        rules=dict(frozen.rules.overrides), pump_name=frozen.pump.name, pdf=pdf, issued_by=user,
-    )  # fmt: skip
-    Job.objects.filter(pk=locked.pk).update(state=State.ISSUED, pump=frozen.pump.name, issued_revision=locked.head)
+        job=locked,
+        number=number,
+        revision=locked.head,
+        document=document.dump(frozen.document),
+        pump=write_csv([frozen.pump]),
+        rules=dict(frozen.rules.overrides),
+        pump_name=frozen.pump.name,
+        pdf=pdf,
+        issued_by=user,
+    )
+    Job.objects.filter(pk=locked.pk).update(
+        state=State.ISSUED, pump=frozen.pump.name, issued_revision=locked.head
+    )
     return paper
 
 
 def thaw(paper: Paper) -> Frozen:
-    """What a paper rests on, from the paper alone: neither today's catalogue nor today's rules are looked at."""
+    """What a paper rests on, from the paper alone.
+
+    Neither today's catalogue nor today's rules are looked at.
+    """
     pump = read_csv(paper.pump)[0].pump
     assert pump is not None  # it was written by write_csv
     return Frozen(document.load(paper.document), pump, Rules(paper.rules))
 
 
-def print_paper(job: Job, frozen: Frozen, *, number: int, issued: datetime, issued_by: str) -> bytes:
+def print_paper(
+    job: Job, frozen: Frozen, *, number: int, issued: datetime, issued_by: str
+) -> bytes:
     """The PDF of a frozen sizing."""
-    view = paper_view(frozen.sizing(), shop=job.shop, number=number, revision=job.head, issued=issued, issued_by=issued_by)
+    view = paper_view(
+        frozen.sizing(),
+        shop=job.shop,
+        number=number,
+        revision=job.head,
+        issued=issued,
+        issued_by=issued_by,
+    )
     return render_pdf(view)

@@ -41,20 +41,38 @@ class PaperView:
     pump_facts: tuple[tuple[str, str], ...]
 
 
-def paper_view(sizing: Sizing, *, shop: Shop, number: int, revision: int, issued: datetime, issued_by: str) -> PaperView:
+def paper_view(
+    sizing: Sizing, *, shop: Shop, number: int, revision: int, issued: datetime, issued_by: str
+) -> PaperView:
     """The paper of a sizing."""
     assert sizing.chosen is not None  # checked before a paper is issued
     pump, system = sizing.chosen.candidate.pump, sizing.job.units
     return PaperView(
-        shop=shop, title=sizing.job.title, customer=sizing.job.customer, site=sizing.job.site, number=number, revision=revision,
-        issued=issued.strftime("%-d %B %Y"), issued_by=issued_by, sheet=sheet(sizing, currency=shop.currency),
-        facts=(*_facts(sizing), *_list_facts(sizing), *_leg_facts(sizing)), pump_name=pump.name, pump_facts=tuple((label, text) for label, text in facts(pump, system, shop.currency) if text),
-    )  # fmt: skip
+        shop=shop,
+        title=sizing.job.title,
+        customer=sizing.job.customer,
+        site=sizing.job.site,
+        number=number,
+        revision=revision,
+        issued=issued.strftime("%-d %B %Y"),
+        issued_by=issued_by,
+        sheet=sheet(sizing, currency=shop.currency),
+        facts=(*_facts(sizing), *_list_facts(sizing), *_leg_facts(sizing)),
+        pump_name=pump.name,
+        pump_facts=tuple(
+            (label, text) for label, text in facts(pump, system, shop.currency) if text
+        ),
+    )
 
 
 def _facts(sizing: Sizing) -> list[FactLine]:
     """Every figure and choice that applies, with where it is from."""
-    return [line for question in sizing.kind.questions if sizing.facts.shown(question) for line in _fact(sizing.facts, question)]
+    return [
+        line
+        for question in sizing.kind.questions
+        if sizing.facts.shown(question)
+        for line in _fact(sizing.facts, question)
+    ]
 
 
 def _list_facts(sizing: Sizing) -> list[FactLine]:
@@ -62,11 +80,19 @@ def _list_facts(sizing: Sizing) -> list[FactLine]:
     found = []
     for declared in sizing.kind.lists:
         for number, row in enumerate(sizing.facts.rows(declared.key), 1):
-            if not any(question.dimension and row.optional(question.key) is not None for question in declared.columns):
+            if not any(
+                question.dimension and row.optional(question.key) is not None
+                for question in declared.columns
+            ):
                 continue
             name = declared.names[number - 1] if declared.names else f"{declared.label}, {number}"
             lines = [line for question in declared.columns for line in _fact(row, question)]
-            found += [FactLine(f"{name}: {line.label[:1].lower()}{line.label[1:]}", line.value, line.standing) for line in lines]
+            found += [
+                FactLine(
+                    f"{name}: {line.label[:1].lower()}{line.label[1:]}", line.value, line.standing
+                )
+                for line in lines
+            ]
     return found
 
 
@@ -75,10 +101,18 @@ def _fact(answers: Answers, question: Question) -> list[FactLine]:
     if question.choices:
         return [FactLine(question.label, answers.chosen(question.key), "")]
     if question.is_words:
-        return [FactLine(question.label, answers.words(question.key), "")] if answers.words(question.key) else []
+        return (
+            [FactLine(question.label, answers.words(question.key), "")]
+            if answers.words(question.key)
+            else []
+        )
     answer = answers.answer(question.key)
     figure = answer if isinstance(answer, Figure) else question.default_figure
-    return [] if figure is None else [FactLine(question.label, figure.shown(), STANDING_WORDS[figure.standing])]
+    return (
+        []
+        if figure is None
+        else [FactLine(question.label, figure.shown(), STANDING_WORDS[figure.standing])]
+    )
 
 
 def _leg_details(leg: LegEntry) -> Iterator[tuple[str, str, str]]:
@@ -86,9 +120,17 @@ def _leg_details(leg: LegEntry) -> Iterator[tuple[str, str, str]]:
     if leg.share is not None:
         yield "carries", f"{leg.share.shown()} of the flow", STANDING_WORDS[leg.share.standing]
     for item in leg.items:
-        yield item.name, items.write([item]).partition(": ")[2], STANDING_WORDS[item.points[0].loss.standing]
+        yield (
+            item.name,
+            items.write([item]).partition(": ")[2],
+            STANDING_WORDS[item.points[0].loss.standing],
+        )
     if leg.survey:
-        yield "ground", f"surveyed at {len(leg.survey)} points over {length_label(leg)}", STANDING_WORDS["measured"]
+        yield (
+            "ground",
+            f"surveyed at {len(leg.survey)} points over {length_label(leg)}",
+            STANDING_WORDS["measured"],
+        )
 
 
 def _leg_facts(sizing: Sizing) -> list[FactLine]:
@@ -97,6 +139,15 @@ def _leg_facts(sizing: Sizing) -> list[FactLine]:
         name = leg.name or f"leg {number}"
         for label, figure in (("length", leg.length), ("ends at", leg.ends_at)):
             if figure is not None:
-                found.append(FactLine(f"{name[:1].upper()}{name[1:]}, {label}", figure.shown(), STANDING_WORDS[figure.standing]))
-        found += [FactLine(f"{name[:1].upper()}{name[1:]}, {label}", value, standing) for label, value, standing in _leg_details(leg)]
+                found.append(
+                    FactLine(
+                        f"{name[:1].upper()}{name[1:]}, {label}",
+                        figure.shown(),
+                        STANDING_WORDS[figure.standing],
+                    )
+                )
+        found += [
+            FactLine(f"{name[:1].upper()}{name[1:]}, {label}", value, standing)
+            for label, value, standing in _leg_details(leg)
+        ]
     return found

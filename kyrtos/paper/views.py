@@ -25,7 +25,9 @@ from sizing.size import Sizing
 @may("issue paper")
 def issue(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Issue and show the paper; when it cannot be, say why on the worksheet."""
-    job = get_object_or_404(Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop)
+    job = get_object_or_404(
+        Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop
+    )
     if request.POST.get("revision") not in ("", None, str(job.head)):
         messages.warning(request, "The job changed since you looked at it. Look again, then issue.")
         return redirect("worksheet", job_id=job.pk)
@@ -41,19 +43,34 @@ def issue(request: ShopRequest, job_id: UUID) -> HttpResponse:
 @may("see")
 def paper(request: ShopRequest, job_id: UUID, number: int) -> HttpResponse:
     """The paper as it was issued, byte for byte."""
-    found = get_object_or_404(Paper.objects.select_related("job"), job_id=job_id, job__shop=request.membership.shop, number=number)
+    found = get_object_or_404(
+        Paper.objects.select_related("job"),
+        job_id=job_id,
+        job__shop=request.membership.shop,
+        number=number,
+    )
     name = f"{slugify(found.job.title) or 'job'}-paper-{found.number}.pdf"
-    return HttpResponse(bytes(found.pdf), content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'})
+    return HttpResponse(
+        bytes(found.pdf),
+        content_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="{name}"'},
+    )
 
 
 def _sized(request: ShopRequest, job_id: UUID) -> tuple[Job, Sizing]:
-    job = get_object_or_404(Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop)
+    job = get_object_or_404(
+        Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop
+    )
     return job, size_document(job.shop, current(job))
 
 
 def _file(content: str | bytes, content_type: str, job: Job, ending: str) -> HttpResponse:
     name = f"{slugify(job.title) or 'job'}-{ending}"
-    return HttpResponse(content, content_type=content_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return HttpResponse(
+        content,
+        content_type=content_type,
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
 
 
 @require_GET

@@ -19,9 +19,13 @@ class Shop(models.Model):
     name = models.CharField(max_length=120)
     address = models.CharField(max_length=240, blank=True)
     currency = models.CharField(max_length=8, default="€")
-    units = models.CharField(max_length=6, choices=[("metric", "metric"), ("us", "US customary")], default="metric")
+    units = models.CharField(
+        max_length=6, choices=[("metric", "metric"), ("us", "US customary")], default="metric"
+    )
     catalogue_revision = models.PositiveIntegerField(default=0)
-    published_revision = models.PositiveIntegerField(default=0)  # of the catalogue that jobs are sized against
+    published_revision = models.PositiveIntegerField(
+        default=0
+    )  # of the catalogue that jobs are sized against
     published_digest = models.CharField(max_length=32, blank=True)  # and what it holds
 
     def __str__(self) -> str:
@@ -57,7 +61,9 @@ class HouseRule(models.Model):
     set_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["shop", "rule_id"], name="one_house_rule_per_rule")]
+        constraints = [
+            models.UniqueConstraint(fields=["shop", "rule_id"], name="one_house_rule_per_rule")
+        ]
 
     def __str__(self) -> str:
         return f"{self.rule_id} = {self.value_si}"

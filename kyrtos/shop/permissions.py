@@ -48,16 +48,23 @@ def _signed_out() -> HttpResponse:
 
 
 def may(action: Action) -> Callable[[View], View]:
-    """Only members whose role allows the action get to the view: others 403, strangers to the sign-in."""
+    """Only members whose role allows the action get to the view.
+
+    Others 403, strangers to the sign-in.
+    """
 
     def guard(view: View) -> View:
         @wraps(view)
         def guarded(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-            part = "HX-Request" in request.headers  # a script asks for a part of a page: it shows a text, no page
+            part = (
+                "HX-Request" in request.headers
+            )  # a script asks for a part of a page: it shows a text, no page
             if not request.user.is_authenticated:
                 return _signed_out() if part else redirect_to_login(request.get_full_path())
             membership = getattr(request, "membership", None)
-            if not membership or not can(membership, action):  # a lazy None is not None, but it is false
+            if not membership or not can(
+                membership, action
+            ):  # a lazy None is not None, but it is false
                 if part:
                     return HttpResponse(_NOT_ALLOWED, status=403, content_type="text/plain")
                 raise PermissionDenied(_NOT_ALLOWED)

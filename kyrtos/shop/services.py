@@ -35,7 +35,10 @@ def search_rules(words: str) -> list[Rule]:
     return [
         rule
         for rule in defaults().values()
-        if all(word in f"{rule.rule_id} {rule.application} {rule.parameter} {rule.reason}".lower() for word in wanted)
+        if all(
+            word in f"{rule.rule_id} {rule.application} {rule.parameter} {rule.reason}".lower()
+            for word in wanted
+        )
     ]
 
 
@@ -54,9 +57,13 @@ def set_rule(*, shop: Shop, user: User, rule: Rule, text: str, reason: str) -> H
     except SizingError as problem:
         raise RuleError("value", str(problem)) from None
     if not reason.strip():
-        raise RuleError("reason", "Say why the house does otherwise: somebody will ask in two years.")
+        raise RuleError(
+            "reason", "Say why the house does otherwise: somebody will ask in two years."
+        )
     made, _ = HouseRule.objects.update_or_create(
-        shop=shop, rule_id=rule.rule_id, defaults={"value_si": value, "reason": reason.strip()[:240], "set_by": user}
+        shop=shop,
+        rule_id=rule.rule_id,
+        defaults={"value_si": value, "reason": reason.strip()[:240], "set_by": user},
     )
     recheck_soon(shop)
     return made

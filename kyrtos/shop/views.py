@@ -46,8 +46,15 @@ def sign_in_over(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def demo_sign_in(request: HttpRequest) -> HttpResponse:
-    """Sign one of the demo people (who have no password) in: in demo mode, on loopback, and nowhere else."""
-    user = get_user_model().objects.filter(username=request.POST.get("who", DEMO_USER), password__startswith="!").first()
+    """Sign one of the demo people (who have no password) in.
+
+    In demo mode, on loopback, and nowhere else.
+    """
+    user = (
+        get_user_model()
+        .objects.filter(username=request.POST.get("who", DEMO_USER), password__startswith="!")
+        .first()
+    )
     if not settings.DEMO or not on_loopback(request) or user is None:
         raise Http404("no such page")
     login(request, user)
@@ -67,9 +74,11 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 def server_error(request: HttpRequest) -> HttpResponse:
     return HttpResponse(
-        "Something broke on our side. What you had saved is safe. Go back and try again; if it stays broken, tell whoever runs this server.",
-        status=500, content_type="text/plain",
-    )  # fmt: skip
+        "Something broke on our side. What you had saved is safe. Go back and try again; if it"
+        " stays broken, tell whoever runs this server.",
+        status=500,
+        content_type="text/plain",
+    )
 
 
 def favicon(request: HttpRequest) -> HttpResponse:
@@ -80,9 +89,13 @@ def favicon(request: HttpRequest) -> HttpResponse:
 def _line(rule: Rule, house: HouseRule | None, request: ShopRequest) -> dict[str, object]:
     system = services.system_of(request.membership.shop)
     return {
-        "rule": rule, "house": house, "low": rule.shown(rule.low_si, system), "usual": rule.shown(rule.typical_si, system),
-        "high": rule.shown(rule.high_si, system), "own": rule.shown(house.value_si, system) if house else "",
-    }  # fmt: skip
+        "rule": rule,
+        "house": house,
+        "low": rule.shown(rule.low_si, system),
+        "usual": rule.shown(rule.typical_si, system),
+        "high": rule.shown(rule.high_si, system),
+        "own": rule.shown(house.value_si, system) if house else "",
+    }
 
 
 @require_GET
@@ -90,7 +103,10 @@ def _line(rule: Rule, house: HouseRule | None, request: ShopRequest) -> dict[str
 def rules(request: ShopRequest) -> HttpResponse:
     """Every rule with low, usual and high, and the house's own values."""
     words = request.GET.get("q", "")[:100]
-    own = {house.rule_id: house for house in request.membership.shop.house_rules.select_related("set_by")}
+    own = {
+        house.rule_id: house
+        for house in request.membership.shop.house_rules.select_related("set_by")
+    }
     found = [_line(rule, own.get(rule.rule_id), request) for rule in services.search_rules(words)]
     found.sort(key=lambda line: line["house"] is None)  # the house's own first
     return render(request, "shop/rules.html", {"lines": found, "words": words, "changed": len(own)})
@@ -104,7 +120,12 @@ def rule(request: ShopRequest, rule_id: str) -> HttpResponse:
     if found is None:
         raise Http404("no such rule")
     house = shop.house_rules.filter(rule_id=rule_id).first()
-    typed = {"value": found.shown(house.value_si if house else found.typical_si, services.system_of(shop)), "reason": house.reason if house else ""}
+    typed = {
+        "value": found.shown(
+            house.value_si if house else found.typical_si, services.system_of(shop)
+        ),
+        "reason": house.reason if house else "",
+    }
     problem: services.RuleError | None = None
     if request.method == "POST":
         if not can(request.membership, "set rules"):
@@ -114,10 +135,21 @@ def rule(request: ShopRequest, rule_id: str) -> HttpResponse:
             return redirect("rules")
         typed = {name: request.POST.get(name, "")[:300] for name in ("value", "reason")}
         try:
-            services.set_rule(shop=shop, user=cast(User, request.user), rule=found, text=typed["value"], reason=typed["reason"])
+            services.set_rule(
+                shop=shop,
+                user=cast(User, request.user),
+                rule=found,
+                text=typed["value"],
+                reason=typed["reason"],
+            )
         except services.RuleError as error:
             problem = error
         else:
             return redirect("rules")
-    context = {**_line(found, house, request), "typed": typed, "problem": problem, "problem_field": problem.field if problem else ""}
+    context = {
+        **_line(found, house, request),
+        "typed": typed,
+        "problem": problem,
+        "problem_field": problem.field if problem else "",
+    }
     return render(request, "shop/rule.html", context, status=422 if problem else 200)

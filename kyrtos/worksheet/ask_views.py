@@ -29,14 +29,26 @@ Content = dict[str, Any]
 Ask = Callable[[Known, Catalogue, HttpRequest], Content]
 ASKS: dict[str, Ask] = {
     "schools": lambda base, catalogue, request: {"rows": asks.schools_view(base)},
-    "sizes": lambda base, catalogue, request: {"view": asks.sizes_view(base, catalogue, request.GET.get("leg", ""))},
-    "solve": lambda base, catalogue, request: {"view": asks.solve_view(base, request.GET.get("flow", "")[:60], request.GET.get("head", "")[:60])},
+    "sizes": lambda base, catalogue, request: {
+        "view": asks.sizes_view(base, catalogue, request.GET.get("leg", ""))
+    },
+    "solve": lambda base, catalogue, request: {
+        "view": asks.solve_view(
+            base, request.GET.get("flow", "")[:60], request.GET.get("head", "")[:60]
+        )
+    },
     "trust": lambda base, catalogue, request: {"view": asks.trust_view(base, catalogue)},
     "floors": lambda base, catalogue, request: {"view": asks.floors_view(base)},
-    "grid": lambda base, catalogue, request: {"view": choice_asks.grid_view(base, request.GET.get("leg", ""), _currency(request))},
-    "arrange": lambda base, catalogue, request: {"view": choice_asks.arrange_view(base, catalogue, _currency(request))},
+    "grid": lambda base, catalogue, request: {
+        "view": choice_asks.grid_view(base, request.GET.get("leg", ""), _currency(request))
+    },
+    "arrange": lambda base, catalogue, request: {
+        "view": choice_asks.arrange_view(base, catalogue, _currency(request))
+    },
     "compare": lambda base, catalogue, request: {
-        "view": choice_asks.compare_view(base, catalogue, request.GET.getlist("pump")[:8], _currency(request))
+        "view": choice_asks.compare_view(
+            base, catalogue, request.GET.getlist("pump")[:8], _currency(request)
+        )
     },
     "reach": lambda base, catalogue, request: {"view": asks.reach_view(base)},
 }
@@ -54,7 +66,9 @@ def ask(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     sizing = services.size_document(job.shop, services.current(job))
     try:
         base = known(sizing, rules_of(job.shop))
-        catalogue = catalogue_of(job.shop).arranged(sizing.job.arrangement, sizing.job.pumps, sizing.job.standby)
+        catalogue = catalogue_of(job.shop).arranged(
+            sizing.job.arrangement, sizing.job.pumps, sizing.job.standby
+        )
         content = ASKS[name](base, catalogue, request)
     except SizingError as problem:
         text = str(problem)
@@ -78,8 +92,15 @@ def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
 @require_POST
 @may("edit job")
 def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
-    """Take or forget the survey of a leg: the worksheet when it went well, else the dialog with what is wrong."""
-    job, leg, text = views.find_job(request, job_id), request.POST.get("leg", ""), request.POST.get("text", "")
+    """Take or forget the survey of a leg.
+
+    The worksheet when it went well, else the dialog with what is wrong.
+    """
+    job, leg, text = (
+        views.find_job(request, job_id),
+        request.POST.get("leg", ""),
+        request.POST.get("text", ""),
+    )
     try:
         if request.POST.get("do") == "drop":
             saved = services.change(
@@ -94,9 +115,12 @@ def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
             pairs = _from_file(upload) if isinstance(upload, UploadedFile) else survey.read(text)
             shift = request.POST.get("shift") == "1"
             saved = services.change(
-                job=job, user=views.user_of(request), path="", page=request.POST.get("page", "")[:40],
+                job=job,
+                user=views.user_of(request),
+                path="",
+                page=request.POST.get("page", "")[:40],
                 apply=lambda content: edit.set_survey(content, leg, pairs, shift=shift),
-            )  # fmt: skip
+            )
     except SizingError as problem:
         sizing = services.size_document(job.shop, services.current(job))
         try:
@@ -121,4 +145,10 @@ def _from_file(upload: UploadedFile[Any]) -> Pairs:
     except UnicodeDecodeError:
         raise SizingError("the file is no text in UTF-8: save it as CSV, GPX or GeoJSON") from None
     start = text.lstrip()[:1]
-    return survey.read_gpx(text) if start == "<" else survey.read_geojson(text) if start in ("{", "[") else survey.read(text)
+    return (
+        survey.read_gpx(text)
+        if start == "<"
+        else survey.read_geojson(text)
+        if start in ("{", "[")
+        else survey.read(text)
+    )

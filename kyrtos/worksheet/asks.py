@@ -1,4 +1,7 @@
-"""Questions put to a sizing, ready to print: what the dialogs of the worksheet show. Choosing and wording only."""
+"""Questions put to a sizing, ready to print: what the dialogs of the worksheet show.
+
+Choosing and wording only.
+"""
 
 from __future__ import annotations
 
@@ -152,11 +155,18 @@ def schools_view(base: Known) -> tuple[SchoolRow, ...]:
     system = base.sizing.job.units
     return tuple(
         SchoolRow(
-            one.label, units.show(one.head_m, "length", system), _flow(one.flow_m3s, system) if one.flow_m3s or not one.status else STATUS_WORDS[one.status],
-            one.in_force, tuple(caution.text(system) for caution in one.cautions),
+            one.label,
+            units.show(one.head_m, "length", system),
+            (
+                _flow(one.flow_m3s, system)
+                if one.flow_m3s or not one.status
+                else STATUS_WORDS[one.status]
+            ),
+            one.in_force,
+            tuple(caution.text(system) for caution in one.cautions),
         )
         for one in schools.schools(base)
-    )  # fmt: skip
+    )
 
 
 def sizes_view(base: Known, catalogue: Catalogue, leg_id: str) -> SizesView:
@@ -169,13 +179,24 @@ def sizes_view(base: Known, catalogue: Catalogue, leg_id: str) -> SizesView:
         band = f"{low} to {high}" if found.band_m_s[0] else f"up to {high}"
     rows = tuple(
         SizeRow(
-            str(number) if number < 10 else "", one.pipe, units.show(one.bore_m, "bore", system), one.now, units.show(one.velocity_m_s, "velocity", system),
-            sizes.PACE_WORDS[one.pace], units.show(one.leg_loss_m, "length", system), units.show(one.head_m, "length", system),
-            _flow(one.flow_m3s, system) if base.curve else "", one.pump_name or "none fits",
+            str(number) if number < 10 else "",
+            one.pipe,
+            units.show(one.bore_m, "bore", system),
+            one.now,
+            units.show(one.velocity_m_s, "velocity", system),
+            sizes.PACE_WORDS[one.pace],
+            units.show(one.leg_loss_m, "length", system),
+            units.show(one.head_m, "length", system),
+            _flow(one.flow_m3s, system) if base.curve else "",
+            one.pump_name or "none fits",
         )
         for number, one in enumerate(found.options, 1)
-    )  # fmt: skip
-    others = tuple((leg.id, the_leg(leg, job.legs.index(leg) + 1)) for leg in base.sizing.legs if leg.id != found.leg.id)
+    )
+    others = tuple(
+        (leg.id, the_leg(leg, job.legs.index(leg) + 1))
+        for leg in base.sizing.legs
+        if leg.id != found.leg.id
+    )
     return SizesView(found.leg.id, the_leg(found.leg, found.number), band, rows, others)
 
 
@@ -188,7 +209,13 @@ def solve_view(base: Known, flow_text: str, head_text: str) -> SolveView:
         flow, flow_problem = None, "a flow must be more than nought"
     answers = () if flow_problem or head_problem else solve.solve(base, flow, head)
     rows = tuple(
-        AnswerRow(one.label, _text(one.value, system), _text(one.now, system) if one.now else "", _said(one.note, system)) for one in answers
+        AnswerRow(
+            one.label,
+            _text(one.value, system),
+            _text(one.now, system) if one.now else "",
+            _said(one.note, system),
+        )
+        for one in answers
     )
     shown = flow_text or units.show(base.demand.needed_m3s, "flow", system)
     return SolveView(shown, head_text, (flow_problem, head_problem), rows)
@@ -209,24 +236,55 @@ def trust_view(base: Known, catalogue: Catalogue) -> TrustView:
     ranked = trust.swings(base)
     tips = {tip.doubt.path: tip for tip in trust.tips(base, catalogue, ranked)}
     most = ranked[0].size_m3s if ranked else 1.0
-    rows = tuple(_swing(one, tips.get(one.path) if one.doubt else None, system, one.size_m3s / most) for one in ranked)
-    first = next((one.label[:1].lower() + one.label[1:] for one in ranked if one.standing != "measured" and one.doubt), "")
-    rivals = [one.pump for one in (*(sizing.match.fits if sizing.match else ()), *(sizing.match.near_misses if sizing.match else ()))]
+    rows = tuple(
+        _swing(one, tips.get(one.path) if one.doubt else None, system, one.size_m3s / most)
+        for one in ranked
+    )
+    first = next(
+        (
+            one.label[:1].lower() + one.label[1:]
+            for one in ranked
+            if one.standing != "measured" and one.doubt
+        ),
+        "",
+    )
+    rivals = [
+        one.pump
+        for one in (
+            *(sizing.match.fits if sizing.match else ()),
+            *(sizing.match.near_misses if sizing.match else ()),
+        )
+    ]
     chosen = sizing.chosen.candidate.pump if sizing.chosen else None
-    curves = [(pump.name, pump.curve) for pump in dict.fromkeys([chosen, *rivals][: _MOST_RIVALS + 1]) if pump is not None][:_MOST_RIVALS]
+    curves = [
+        (pump.name, pump.curve)
+        for pump in dict.fromkeys([chosen, *rivals][: _MOST_RIVALS + 1])
+        if pump is not None
+    ][:_MOST_RIVALS]
     found = trust.chances(base, curves)
-    return TrustView(first, rows, tuple(_chance(one) for one in found), units.number_text(trust.SAMPLES, 0))
+    return TrustView(
+        first, rows, tuple(_chance(one) for one in found), units.number_text(trust.SAMPLES, 0)
+    )
 
 
 def _swing(one: trust.Swing, tip: trust.Tip | None, system: System, share: float) -> SwingRow:
     ends = (_flow(one.flow_low_m3s, system), _flow(one.flow_high_m3s, system))
     flow = f"{ends[0]} … {ends[1]}" if ends[0] != ends[1] else ""
     moved = one.needed_low_m3s != one.needed_high_m3s
-    needed = f"{_flow(one.needed_low_m3s, system)} … {_flow(one.needed_high_m3s, system)}" if moved else ""
+    needed = (
+        f"{_flow(one.needed_low_m3s, system)} … {_flow(one.needed_high_m3s, system)}"
+        if moved
+        else ""
+    )
     said = ""
     if tip is not None and tip.by_si is not None:
-        dimension = "temperature_step" if tip.doubt.dimension == "temperature" else tip.doubt.dimension
-        said = f"{'+' if tip.by_si > 0 else '−'}{Measure(abs(tip.by_si), dimension).text(system)}: {tip.pump_name}"
+        dimension = (
+            "temperature_step" if tip.doubt.dimension == "temperature" else tip.doubt.dimension
+        )
+        said = (
+            f"{'+' if tip.by_si > 0 else '−'}{Measure(abs(tip.by_si), dimension).text(system)}:"
+            f" {tip.pump_name}"
+        )
     elif tip is not None:
         said = "even twice as far off changes nothing"
     return SwingRow(
@@ -257,16 +315,29 @@ def floors_view(base: Known) -> FloorsView:
     found = floors.floors(base)
 
     def remark(floor: floors.Floor) -> str:
-        words = ["reducing valve wanted" if floor.too_high else "", "too little at the peak" if floor.too_low else ""]
+        words = [
+            "reducing valve wanted" if floor.too_high else "",
+            "too little at the peak" if floor.too_low else "",
+        ]
         words.append("worst outlet" if floor.number == found.worst else "")
         return ", ".join(filter(None, words))
 
     rows = tuple(
-        FloorRow(floor.number, units.show(floor.level_m, "length", system), units.show(floor.peak_pa, "pressure", system),
-                 units.show(floor.still_pa, "pressure", system), remark(floor), floor.number == found.worst)
+        FloorRow(
+            floor.number,
+            units.show(floor.level_m, "length", system),
+            units.show(floor.peak_pa, "pressure", system),
+            units.show(floor.still_pa, "pressure", system),
+            remark(floor),
+            floor.number == found.worst,
+        )
         for floor in reversed(found.floors)
-    )  # fmt: skip
-    return FloorsView(rows, units.show(found.flow_m3s, "flow", system), units.show(found.most_pa, "pressure", system))
+    )
+    return FloorsView(
+        rows,
+        units.show(found.flow_m3s, "flow", system),
+        units.show(found.most_pa, "pressure", system),
+    )
 
 
 def reach_view(base: Known) -> ReachView:
@@ -278,20 +349,40 @@ def reach_view(base: Known) -> ReachView:
         return "not known" if value is None else units.show(value, "length", system, 0)
 
     rows = tuple(
-        (one.pipe, units.show(one.velocity_m_s, "velocity", system) + ("" if one.scours else " too slow"), far(one.head_limit_m), far(one.fine_limit_m),
-         far(one.septic_limit_m), far(one.watched_m), one.now)
+        (
+            one.pipe,
+            units.show(one.velocity_m_s, "velocity", system) + ("" if one.scours else " too slow"),
+            far(one.head_limit_m),
+            far(one.fine_limit_m),
+            far(one.septic_limit_m),
+            far(one.watched_m),
+            one.now,
+        )
         for one in found.rows
-    )  # fmt: skip
+    )
     daily = any(one.fine_limit_m is not None for one in found.rows)
-    return ReachView(found.leg_name, reach_chart(found, system), rows, units.show(found.septic_s, "time", system), daily)
+    return ReachView(
+        found.leg_name,
+        reach_chart(found, system),
+        rows,
+        units.show(found.septic_s, "time", system),
+        daily,
+    )
 
 
-def survey_view(sizing: Sizing, leg_id: str, problem: str = "", text: str | None = None) -> SurveyView:
+def survey_view(
+    sizing: Sizing, leg_id: str, problem: str = "", text: str | None = None
+) -> SurveyView:
     """The ground of a leg as it can be typed and pasted."""
     system, entry = sizing.job.units, sizing.job.leg(leg_id)
     lines = [f"{point.distance_m:g}, {point.elevation_m:g}" for point in entry.survey]
     highest = max((point.elevation_m for point in entry.survey), default=0.0)
     return SurveyView(
-        leg_id, the_leg(entry, sizing.job.legs.index(entry) + 1), "\n".join(lines) if text is None else text, len(entry.survey),
-        units.show(length_m(entry.survey), "length", system), units.show(highest, "length", system), problem,
-    )  # fmt: skip
+        leg_id,
+        the_leg(entry, sizing.job.legs.index(entry) + 1),
+        "\n".join(lines) if text is None else text,
+        len(entry.survey),
+        units.show(length_m(entry.survey), "length", system),
+        units.show(highest, "length", system),
+        problem,
+    )

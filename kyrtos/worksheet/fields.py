@@ -92,34 +92,76 @@ def of_question(job: Job, answers: Answers, question: Question, missing: set[str
     typed, problem = pending(job, path)
     if question.choices:
         return Field(
-            path, question.label, "choice", answers.choice(question.key), problem, choices=question.choices, help=question.help, hint=question.help
+            path,
+            question.label,
+            "choice",
+            answers.choice(question.key),
+            problem,
+            choices=question.choices,
+            help=question.help,
+            hint=question.help,
         )
     if question.is_words:
-        return Field(path, question.label, "line", answers.words(question.key) if typed is None else typed, problem)
+        return Field(
+            path,
+            question.label,
+            "line",
+            answers.words(question.key) if typed is None else typed,
+            problem,
+        )
     figure = answer if isinstance(answer, Figure) else question.default_figure
     value = typed if typed is not None else figure.shown() if figure else ""
     odd = edit.remark(question, figure, job.units) if figure else ""
-    source = f"assumed: {question.source}" if figure and not isinstance(answer, Figure) and question.source else ""
+    source = (
+        f"assumed: {question.source}"
+        if figure and not isinstance(answer, Figure) and question.source
+        else ""
+    )
     hint = odd or _other_unit(figure, question.dimension, job) or source or question.help
     return Field(
-        path, question.label, "figure", value, problem, hint, bool(odd), figure.standing if figure else "",
-        help=question.help, placeholder=question.unit(job.units), needed=path in missing, bucket=question.dimension == "flow",
-    )  # fmt: skip
+        path,
+        question.label,
+        "figure",
+        value,
+        problem,
+        hint,
+        bool(odd),
+        figure.standing if figure else "",
+        help=question.help,
+        placeholder=question.unit(job.units),
+        needed=path in missing,
+        bucket=question.dimension == "flow",
+    )
 
 
 def of_list(job: Job, facts: Facts, declared: List, missing: set[str]) -> ListView:
     """A list with all its rows."""
     rows = tuple(
         ListRow(
-            row.id, declared.names[number] if declared.names else "",
+            row.id,
+            declared.names[number] if declared.names else "",
             tuple(of_question(job, answers, question, missing) for question in declared.columns),
         )
-        for number, (row, answers) in enumerate(zip(rows_of(job, declared), facts.rows(declared.key), strict=True))
-    )  # fmt: skip
+        for number, (row, answers) in enumerate(
+            zip(rows_of(job, declared), facts.rows(declared.key), strict=True)
+        )
+    )
     return ListView(declared.key, declared.label, declared.help, declared.fixed, rows)
 
 
-_SAME_EVERYWHERE = ("ratio", "price", "time", "voltage", "factor", "count", "angle", "turnover", "power", "people", "drainage")
+_SAME_EVERYWHERE = (
+    "ratio",
+    "price",
+    "time",
+    "voltage",
+    "factor",
+    "count",
+    "angle",
+    "turnover",
+    "power",
+    "people",
+    "drainage",
+)
 
 
 def _other_unit(figure: Figure | None, dimension: str, job: Job) -> str:
@@ -165,7 +207,9 @@ def _surveyed(entry: LegEntry) -> str:
     return f"{len(entry.survey)} points over {length_label(entry)}" if entry.survey else ""
 
 
-def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str) -> LegRow:
+def of_leg(
+    job: Job, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str
+) -> LegRow:
     """The row of one leg."""
 
     def figure(name: str, label: str) -> Field:
@@ -194,15 +238,35 @@ def of_leg(job: Job, entry: LegEntry, number: int, missing: set[str], speed: str
 
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]
     return LegRow(
-        entry.id, number, words("name", "leg", entry.name), words("pipe", "pipe", pipe_label(entry)),
-        figure("length", "length"), figure("ends_at", "ends at"), words("fittings", "fittings", fitting.write(counted)), drawn(entry.fittings),
+        entry.id,
+        number,
+        words("name", "leg", entry.name),
+        words("pipe", "pipe", pipe_label(entry)),
+        figure("length", "length"),
+        figure("ends_at", "ends at"),
+        words("fittings", "fittings", fitting.write(counted)),
+        drawn(entry.fittings),
         Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
-        words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")), figure("share", "carries"),
-        words("abreast", "side by side", str(entry.abreast)), words("items", "items with a loss of their own", items.write(entry.items)),
-        bool(entry.wall or entry.share or entry.abreast > 1 or entry.items or entry.survey
-             or any(path.startswith(f"legs.{entry.id}.{name}") for path in job.pending for name in ("wall", "share", "abreast", "items"))),
-        _surveyed(entry), speed, loss,
-    )  # fmt: skip
+        words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),
+        figure("share", "carries"),
+        words("abreast", "side by side", str(entry.abreast)),
+        words("items", "items with a loss of their own", items.write(entry.items)),
+        bool(
+            entry.wall
+            or entry.share
+            or entry.abreast > 1
+            or entry.items
+            or entry.survey
+            or any(
+                path.startswith(f"legs.{entry.id}.{name}")
+                for path in job.pending
+                for name in ("wall", "share", "abreast", "items")
+            )
+        ),
+        _surveyed(entry),
+        speed,
+        loss,
+    )
 
 
 def missing_paths(missing: tuple[MissingFact, ...]) -> set[str]:

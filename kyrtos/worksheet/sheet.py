@@ -1,4 +1,7 @@
-"""Everything the worksheet prints, worked out from a sizing: no arithmetic here, only choosing and wording."""
+"""Everything the worksheet prints, worked out from a sizing.
+
+No arithmetic here, only choosing and wording.
+"""
 
 from __future__ import annotations
 
@@ -21,18 +24,43 @@ from sizing.tape import TapeLine, as_text
 from sizing.units import System
 from sizing.verdict import verdict
 
-_STAGES = (("water", "The water"), ("flow", "How much"), ("run", "The run"), ("pump", "The pump"), ("proof", "Proof"))
+_STAGES = (
+    ("water", "The water"),
+    ("flow", "How much"),
+    ("run", "The run"),
+    ("pump", "The pump"),
+    ("proof", "Proof"),
+)
 _MOST_SHOWN = 6
 _METHODS = (
-    ("friction", "Friction by", (Choice("darcy_weisbach", "Darcy-Weisbach"), Choice("hazen_williams", "Hazen-Williams"))),
-    ("fitting_method", "Fittings by", (
-        Choice("k", "K by size"), Choice("hooper", "K by size and Reynolds (2-K)"), Choice("darby", "K by size and Reynolds (3-K)"),
-        Choice("equivalent_length", "equivalent length"), Choice("percent", "so much of the pipe"),
-    )),
+    (
+        "friction",
+        "Friction by",
+        (Choice("darcy_weisbach", "Darcy-Weisbach"), Choice("hazen_williams", "Hazen-Williams")),
+    ),
+    (
+        "fitting_method",
+        "Fittings by",
+        (
+            Choice("k", "K by size"),
+            Choice("hooper", "K by size and Reynolds (2-K)"),
+            Choice("darby", "K by size and Reynolds (3-K)"),
+            Choice("equivalent_length", "equivalent length"),
+            Choice("percent", "so much of the pipe"),
+        ),
+    ),
     ("filters", "Filters are", (Choice("dirty", "due for cleaning"), Choice("clean", "clean"))),
-)  # fmt: skip
-_CHOOSING = (("compare", "compare", "c"), ("grid", "pipe by pump", "x"), ("arrange", "one, two, a standby", "a"))
-_ARRANGEMENTS = (Choice("single", "one"), Choice("parallel", "several in parallel"), Choice("series", "several in series"))
+)
+_CHOOSING = (
+    ("compare", "compare", "c"),
+    ("grid", "pipe by pump", "x"),
+    ("arrange", "one, two, a standby", "a"),
+)
+_ARRANGEMENTS = (
+    Choice("single", "one"),
+    Choice("parallel", "several in parallel"),
+    Choice("series", "several in series"),
+)
 SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
 
 
@@ -70,7 +98,10 @@ class StageView:
 
 @dataclass(frozen=True)
 class FamilyView:
-    """The family of pump for the job: (label, reason) of those that fit, and of the tempting others why not."""
+    """The family of pump for the job.
+
+    (label, reason) of those that fit, and of the tempting others why not.
+    """
 
     fits: tuple[tuple[str, str], ...]
     others: tuple[tuple[str, str], ...]
@@ -162,29 +193,56 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
     stages = tuple(_stages(sizing))
     match = sizing.match
     return Sheet(
-        units=system, verdict=told.main.text(system), verdict_state=told.state,
+        units=system,
+        verdict=told.main.text(system),
+        verdict_state=told.state,
         worries=tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries),
-        last_good=tuple(_last_good(sizing)), stages=stages,
-        ways=tuple(_way(way, sizing, system) for way in sizing.demand.ways) if sizing.demand else (),
-        reason=sizing.demand.reason if sizing.demand else "", family=_family(sizing),
+        last_good=tuple(_last_good(sizing)),
+        stages=stages,
+        ways=(
+            tuple(_way(way, sizing, system) for way in sizing.demand.ways) if sizing.demand else ()
+        ),
+        reason=sizing.demand.reason if sizing.demand else "",
+        family=_family(sizing),
         needed=units.show(sizing.demand.needed_m3s, "flow", system) if sizing.demand else "",
         needed_working=working(sizing.demand.working, system) if sizing.demand else None,
-        legs=_legs(sizing), tape=_tape(sizing), tape_total=sizing.tape.figures(system)[1] if sizing.tape else "",
+        legs=_legs(sizing),
+        tape=_tape(sizing),
+        tape_total=sizing.tape.figures(system)[1] if sizing.tape else "",
         tape_at=units.show(sizing.tape.flow_m3s, "flow", system) if sizing.tape else "",
-        length_unit=units.SHOWN["length"][system].unit, tape_text=as_text(sizing.tape, system) if sizing.tape else "", asks=tuple(_asks(sizing)), choosing=_CHOOSING if match and (match.fits or match.near_misses) else (),
+        length_unit=units.SHOWN["length"][system].unit,
+        tape_text=as_text(sizing.tape, system) if sizing.tape else "",
+        asks=tuple(_asks(sizing)),
+        choosing=_CHOOSING if match and (match.fits or match.near_misses) else (),
         candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
-        fit_count=match.fit_count if match else 0, considered=match.considered if match else 0, near_count=match.near_count if match else 0,
+        fit_count=match.fit_count if match else 0,
+        considered=match.considered if match else 0,
+        near_count=match.near_count if match else 0,
         out=match.out if match else (),
         order=tuple((rule_id, text.text(system)) for rule_id, text in match.order) if match else (),
-        picked_by_person=sizing.job.pump is not None, pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
-        checks=tuple(_check(check, system) for check in sorted(sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state))),
-        wide=picture(sizing, system, WIDE), narrow=picture(sizing, system, NARROW),
-        cautions=sizing.kind.cautions, datum=sizing.kind.datum, closed_loop=sizing.kind.closed_loop,
+        picked_by_person=sizing.job.pump is not None,
+        pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
+        checks=tuple(
+            _check(check, system)
+            for check in sorted(
+                sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state)
+            )
+        ),
+        wide=picture(sizing, system, WIDE),
+        narrow=picture(sizing, system, NARROW),
+        cautions=sizing.kind.cautions,
+        datum=sizing.kind.datum,
+        closed_loop=sizing.kind.closed_loop,
         has_suction=any(leg.side == "suction" for leg in sizing.kind.default_legs),
-        fields={name: _plain(sizing, name, label) for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))},
-        methods=_methods(sizing), group=_group(sizing), conflict=conflict,
-    )  # fmt: skip
+        fields={
+            name: _plain(sizing, name, label)
+            for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))
+        },
+        methods=_methods(sizing),
+        group=_group(sizing),
+        conflict=conflict,
+    )
 
 
 DIALOG_KEYS = [
@@ -219,7 +277,11 @@ def _methods(sizing: Sizing) -> tuple[Field, ...]:
     """Which schools the run is reckoned by; what they do not ask is left out."""
     job = sizing.job
     fouling = any(point.dirty for leg in job.legs for item in leg.items for point in item.points)
-    shown = [Field(path, label, "choice", getattr(job, path), choices=choices) for path, label, choices in _METHODS if path != "filters" or fouling]
+    shown = [
+        Field(path, label, "choice", getattr(job, path), choices=choices)
+        for path, label, choices in _METHODS
+        if path != "filters" or fouling
+    ]
     if job.fitting_method == "percent":
         typed, problem = fields.pending(job, "allowance")
         value = typed if typed is not None else job.allowance.shown() if job.allowance else ""
@@ -241,31 +303,57 @@ def _methods(sizing: Sizing) -> tuple[Field, ...]:
 def _group(sizing: Sizing) -> tuple[Field, ...]:
     """How many pumps run together, and how many stand by."""
     job = sizing.job
-    shown = [Field("arrangement", "Pumps that run", "choice", job.arrangement, choices=_ARRANGEMENTS)]
-    for name, label, applies in (("pumps", "How many", job.arrangement != "single"), ("standby", "Standing by", True)):
+    shown = [
+        Field("arrangement", "Pumps that run", "choice", job.arrangement, choices=_ARRANGEMENTS)
+    ]
+    for name, label, applies in (
+        ("pumps", "How many", job.arrangement != "single"),
+        ("standby", "Standing by", True),
+    ):
         if applies:
             typed, problem = fields.pending(job, name)
-            shown.append(Field(name, label, "figure", str(getattr(job, name)) if typed is None else typed, problem))
+            shown.append(
+                Field(
+                    name,
+                    label,
+                    "figure",
+                    str(getattr(job, name)) if typed is None else typed,
+                    problem,
+                )
+            )
     return tuple(shown)
 
 
 def working(made: Working, system: System) -> WorkingView:
     """A working as text."""
-    return WorkingView(made.title, made.formula, tuple(made.lines(system)), made.source, made.stands_on)
+    return WorkingView(
+        made.title, made.formula, tuple(made.lines(system)), made.source, made.stands_on
+    )
 
 
 def _plain(sizing: Sizing, name: str, label: str) -> Field:
     typed, problem = fields.pending(sizing.job, name)
-    return Field(name, label, "line", getattr(sizing.job, name) if typed is None else typed, problem)
+    return Field(
+        name, label, "line", getattr(sizing.job, name) if typed is None else typed, problem
+    )
 
 
 def _last_good(sizing: Sizing) -> list[str]:
-    """Labels of the fields whose typed text could not be read, so that their last good value still counts."""
+    """Labels of the fields whose typed text could not be read, so that their last good value still
+    counts.
+    """
     labels = {f"answers.{question.key}": question.label for question in sizing.kind.questions}
     found = []
     for path in sizing.job.pending:
         parts = path.split(".")
-        found.append(labels.get(path) or (f"{parts[-1].replace('_', ' ')} of a {'leg' if parts[0] == 'legs' else 'row'}" if len(parts) > 2 else path))
+        found.append(
+            labels.get(path)
+            or (
+                f"{parts[-1].replace('_', ' ')} of a {'leg' if parts[0] == 'legs' else 'row'}"
+                if len(parts) > 2
+                else path
+            )
+        )
     return found
 
 
@@ -280,16 +368,31 @@ def _stages(sizing: Sizing) -> list[StageView]:
     }
     made = []
     for code, title in _STAGES:
-        shown = [question for question in sizing.kind.questions if question.stage == code and sizing.facts.shown(question)]
+        shown = [
+            question
+            for question in sizing.kind.questions
+            if question.stage == code and sizing.facts.shown(question)
+        ]
         needs = sum(1 for one in sizing.missing if one.stage == code)
-        views = tuple(fields.of_question(sizing.job, sizing.facts, question, missing) for question in shown)
-        lists = tuple(fields.of_list(sizing.job, sizing.facts, one, missing) for one in sizing.kind.lists if one.stage == code)
-        made.append(StageView(code, title, decided[code], views, lists, needs, code in ("flow", "run")))
+        views = tuple(
+            fields.of_question(sizing.job, sizing.facts, question, missing) for question in shown
+        )
+        lists = tuple(
+            fields.of_list(sizing.job, sizing.facts, one, missing)
+            for one in sizing.kind.lists
+            if one.stage == code
+        )
+        made.append(
+            StageView(code, title, decided[code], views, lists, needs, code in ("flow", "run"))
+        )
     return made
 
 
 def _family(sizing: Sizing) -> FamilyView:
-    """The family chooser, asked with this job's facts; without a run only the way to ask it by hand."""
+    """The family chooser, asked with this job's facts.
+
+    Without a run only the way to ask it by hand.
+    """
     try:
         job = sizing.kind.situation(sizing.facts)
     except SizingError:
@@ -299,15 +402,23 @@ def _family(sizing: Sizing) -> FamilyView:
     if sizing.system is None:
         return FamilyView((), (), urlencode(asked))
     lift = 0.0 if sizing.system.route.closed_loop else sizing.system.governing(0.0)[1]
-    advice = family.advise(liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift)
+    advice = family.advise(
+        liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift
+    )
     found = family.for_kind(advice, sizing.kind.families(sizing.facts))
     fits = tuple((one.label, one.reasons[0]) for one in found if one.fits)
     others = tuple((one.label, one.reasons[0]) for one in found if not one.fits)
-    return FamilyView(fits, others[:_MOST_SHOWN], urlencode(asked | {"lift": units.show(lift, "length", system)}))
+    return FamilyView(
+        fits, others[:_MOST_SHOWN], urlencode(asked | {"lift": units.show(lift, "length", system)})
+    )
 
 
 def _flow_line(sizing: Sizing) -> str:
-    return units.show(sizing.demand.needed_m3s, "flow", sizing.job.units) if sizing.demand else "not known yet"
+    return (
+        units.show(sizing.demand.needed_m3s, "flow", sizing.job.units)
+        if sizing.demand
+        else "not known yet"
+    )
 
 
 def _run_line(sizing: Sizing) -> str:
@@ -316,7 +427,10 @@ def _run_line(sizing: Sizing) -> str:
     total = sizing.system.route.length_m
     system = sizing.job.units
     lift_m = sizing.system.governing(sizing.at_flow_m3s or 0.0)[1]
-    return f"lift {units.show(lift_m, 'length', system)}, pipe {units.show(total, 'length', system, 1)}"
+    return (
+        f"lift {units.show(lift_m, 'length', system)}, pipe"
+        f" {units.show(total, 'length', system, 1)}"
+    )
 
 
 def _pump_line(sizing: Sizing) -> str:
@@ -327,7 +441,10 @@ def _pump_line(sizing: Sizing) -> str:
 
 def _proof_line(sizing: Sizing) -> str:
     counts = {state: sum(check.state == state for check in sizing.checks) for state in CHECK_WORDS}
-    parts = [f"{counts['hold']} hold" if counts["hold"] else "", f"{counts['watch']} watch" if counts["watch"] else ""]
+    parts = [
+        f"{counts['hold']} hold" if counts["hold"] else "",
+        f"{counts['watch']} watch" if counts["watch"] else "",
+    ]
     parts.append(f"{counts['fail']} fail" if counts["fail"] else "")
     return ", ".join(filter(None, parts)) or "not yet"
 
@@ -335,8 +452,19 @@ def _proof_line(sizing: Sizing) -> str:
 def _way(way: Way, sizing: Sizing, system: System) -> WayView:
     assert sizing.demand is not None
     flow = "" if way.flow_m3s is None else units.show(way.flow_m3s, "flow", system)
-    taken = way.flow_m3s is not None and (sizing.demand.taken == way.code or way.flow_m3s == sizing.demand.inflow_m3s or sizing.demand.taken == "sum")
-    return WayView(way.label, flow, taken, way.caution if flow else "", way.problem, working(way.working, system) if way.working else None)
+    taken = way.flow_m3s is not None and (
+        sizing.demand.taken == way.code
+        or way.flow_m3s == sizing.demand.inflow_m3s
+        or sizing.demand.taken == "sum"
+    )
+    return WayView(
+        way.label,
+        flow,
+        taken,
+        way.caution if flow else "",
+        way.problem,
+        working(way.working, system) if way.working else None,
+    )
 
 
 def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
@@ -344,12 +472,19 @@ def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
     speeds: dict[str, str] = {}
     if sizing.system is not None and sizing.at_flow_m3s is not None:
         found = sizing.system.velocities_m_s(sizing.at_flow_m3s)[:, 0]
-        speeds = {leg.id: units.show(float(speed), "velocity", system) for leg, speed in zip(sizing.legs, found, strict=True)}
+        speeds = {
+            leg.id: units.show(float(speed), "velocity", system)
+            for leg, speed in zip(sizing.legs, found, strict=True)
+        }
     rows = []
     for index, entry in enumerate(sizing.job.legs):
-        shown = units.show(sizing.tape.leg_loss_m(entry.id), "length", system) if sizing.tape else ""
+        shown = (
+            units.show(sizing.tape.leg_loss_m(entry.id), "length", system) if sizing.tape else ""
+        )
         speed = speeds.get(entry.id, "")
-        rows.append(fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else ""))
+        rows.append(
+            fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else "")
+        )
     return tuple(rows)
 
 
@@ -357,24 +492,45 @@ def _tape(sizing: Sizing) -> tuple[TapeRow, ...]:
     if sizing.tape is None:
         return ()
     figures, _ = sizing.tape.figures(sizing.job.units)
-    return tuple(_tape_row(line, figure, sizing.job.units) for line, figure in zip(sizing.tape.lines, figures, strict=True))
+    return tuple(
+        _tape_row(line, figure, sizing.job.units)
+        for line, figure in zip(sizing.tape.lines, figures, strict=True)
+    )
 
 
 def _tape_row(line: TapeLine, figure: str, system: System) -> TapeRow:
     speed = line.velocity.text(system) if line.velocity and line.code == "pipe" else ""
-    return TapeRow(line.leg_id, line.label, line.detail, speed, figure if line.counted else "runs down", line.counted, working(line.working, system))
+    return TapeRow(
+        line.leg_id,
+        line.label,
+        line.detail,
+        speed,
+        figure if line.counted else "runs down",
+        line.counted,
+        working(line.working, system),
+    )
 
 
-def _candidates(found: tuple[Candidate, ...], sizing: Sizing, currency: str) -> tuple[CandidateView, ...]:
+def _candidates(
+    found: tuple[Candidate, ...], sizing: Sizing, currency: str
+) -> tuple[CandidateView, ...]:
     system, picked = sizing.job.units, sizing.chosen.candidate.pump.pump_id if sizing.chosen else ""
     return tuple(
         CandidateView(
-            one.pump.pump_id, one.pump.name, units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
-            units.show(one.head_m, "length", system) if one.status == "operates" else "—", "; ".join(reason.text(system) for reason in one.reasons),
-            f"{currency}\u00a0{units.number_text(one.cost_per_year, 0)} a year" if one.cost_per_year is not None else "", one.pump.pump_id == picked,
+            one.pump.pump_id,
+            one.pump.name,
+            units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
+            units.show(one.head_m, "length", system) if one.status == "operates" else "—",
+            "; ".join(reason.text(system) for reason in one.reasons),
+            (
+                f"{currency}\u00a0{units.number_text(one.cost_per_year, 0)} a year"
+                if one.cost_per_year is not None
+                else ""
+            ),
+            one.pump.pump_id == picked,
         )
         for one in found
-    )  # fmt: skip
+    )
 
 
 def _check(check: Check, system: System) -> CheckView:

@@ -30,7 +30,9 @@ from sizing.report import report
 
 def find_job(request: ShopRequest, job_id: UUID) -> Job:
     """The job, looked up within the person's shop: a stranger gets 404."""
-    return get_object_or_404(Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop)
+    return get_object_or_404(
+        Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop
+    )
 
 
 def user_of(request: HttpRequest) -> User:
@@ -38,15 +40,25 @@ def user_of(request: HttpRequest) -> User:
     return cast(User, request.user)
 
 
-def answer(request: ShopRequest, job: Job, content: document.Job | None = None, conflict: Conflict | None = None, notice: str = "") -> HttpResponse:
+def answer(
+    request: ShopRequest,
+    job: Job,
+    content: document.Job | None = None,
+    conflict: Conflict | None = None,
+    notice: str = "",
+) -> HttpResponse:
     """The worksheet: as a fragment for htmx, else the whole page."""
     sizing = services.size_document(request.membership.shop, content or services.current(job))
     services.note_sizing(job, sizing)
     page = request.POST.get("page") or get_random_string(12)
     context = {
-        "job": job, "sheet": sheet(sizing, currency=request.membership.shop.currency, conflict=conflict),
-        "steps": services.steps(job), "page_id": page, "notice": notice, "papers": job.papers.all(),
-    }  # fmt: skip
+        "job": job,
+        "sheet": sheet(sizing, currency=request.membership.shop.currency, conflict=conflict),
+        "steps": services.steps(job),
+        "page_id": page,
+        "notice": notice,
+        "papers": job.papers.all(),
+    }
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
     context |= {
@@ -72,9 +84,14 @@ def change(request: ShopRequest, job_id: UUID) -> HttpResponse:
     job = find_job(request, job_id)
     try:
         saved = services.change_field(
-            job=job, user=user_of(request), path=request.POST.get("path", ""), text=request.POST.get("value", ""),
-            base=_number(request.POST.get("revision", "")), page=request.POST.get("page", "")[:40], keep_mine=request.POST.get("keep") == "mine",
-        )  # fmt: skip
+            job=job,
+            user=user_of(request),
+            path=request.POST.get("path", ""),
+            text=request.POST.get("value", ""),
+            base=_number(request.POST.get("revision", "")),
+            page=request.POST.get("page", "")[:40],
+            keep_mine=request.POST.get("keep") == "mine",
+        )
     except SizingError as problem:
         return _refused(problem)
     return answer(request, saved.job, saved.document, saved.conflict)
@@ -84,7 +101,9 @@ def _refused(problem: SizingError) -> HttpResponse:
     """Why an edit was not made, as a sentence: 409 when what it is about is gone."""
     text = str(problem)
     return HttpResponse(
-        f"{text[:1].upper()}{text[1:]}.", status=409 if isinstance(problem, GoneError) else 400, content_type="text/plain; charset=utf-8"
+        f"{text[:1].upper()}{text[1:]}.",
+        status=409 if isinstance(problem, GoneError) else 400,
+        content_type="text/plain; charset=utf-8",
     )
 
 
@@ -107,7 +126,11 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     job, leg = find_job(request, job_id), request.POST.get("leg", "")
     try:
         saved: Saved = services.change(
-            job=job, user=user_of(request), path="", page=request.POST.get("page", "")[:40], apply=lambda content: _LEG_ACTIONS[action](content, leg)
+            job=job,
+            user=user_of(request),
+            path="",
+            page=request.POST.get("page", "")[:40],
+            apply=lambda content: _LEG_ACTIONS[action](content, leg),
         )
     except SizingError as problem:
         return _refused(problem)
@@ -118,12 +141,24 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
 @may("edit job")
 def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     """Add or remove a row of a list."""
-    job, key, row = find_job(request, job_id), request.POST.get("list", ""), request.POST.get("row", "")
+    job, key, row = (
+        find_job(request, job_id),
+        request.POST.get("list", ""),
+        request.POST.get("row", ""),
+    )
     apply: Callable[[document.Job], document.Job] = (
-        (lambda content: edit.add_row(content, key)) if action == "add" else (lambda content: edit.remove_row(content, key, row))
+        (lambda content: edit.add_row(content, key))
+        if action == "add"
+        else (lambda content: edit.remove_row(content, key, row))
     )
     try:
-        saved: Saved = services.change(job=job, user=user_of(request), path="", page=request.POST.get("page", "")[:40], apply=apply)
+        saved: Saved = services.change(
+            job=job,
+            user=user_of(request),
+            path="",
+            page=request.POST.get("page", "")[:40],
+            apply=apply,
+        )
     except SizingError as problem:
         return _refused(problem)
     return answer(request, saved.job, saved.document)
@@ -134,9 +169,18 @@ def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
 def step(request: ShopRequest, job_id: UUID, direction: str) -> HttpResponse:
     """Undo or redo."""
     job = find_job(request, job_id)
-    moved = (services.undo if direction == "undo" else services.redo)(job, _number(request.POST.get("revision", "")))
+    moved = (services.undo if direction == "undo" else services.redo)(
+        job, _number(request.POST.get("revision", ""))
+    )
     job.refresh_from_db()
-    notice = "" if moved else f"Nothing was {direction}ne: there is nothing to {direction}, or the job changed on another page meanwhile: look again."
+    notice = (
+        ""
+        if moved
+        else (
+            f"Nothing was {direction}ne: there is nothing to {direction}, or the job changed on"
+            " another page meanwhile: look again."
+        )
+    )
     return answer(request, job, notice=notice)
 
 
@@ -159,7 +203,11 @@ def result(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 def _file(content: dict[str, object], name: str) -> HttpResponse:
     text = json.dumps(content, indent=2, ensure_ascii=False)
-    return HttpResponse(text, content_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return HttpResponse(
+        text,
+        content_type="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
 
 
 @require_POST
@@ -168,6 +216,8 @@ def copy(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """A new job with the same facts."""
     content = services.current(find_job(request, job_id))
     made = services.adopt(
-        shop=request.membership.shop, user=user_of(request), content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]})
+        shop=request.membership.shop,
+        user=user_of(request),
+        content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]}),
     )
     return redirect("worksheet", job_id=made.pk)

@@ -1,7 +1,9 @@
-"""Fixtures of a building by every school of simultaneous demand: units and curves, formulas, probability.
+"""Fixtures of a building by every school of simultaneous demand.
 
-``data/fixture_kinds.csv`` names each fixture once and says which row of each school's table it is; units of one
-school are never put into another's curve.
+Units and curves, formulas, probability.
+
+``data/fixture_kinds.csv`` names each fixture once and says which row of each school's table it is;
+units of one school are never put into another's curve.
 """
 
 from __future__ import annotations
@@ -42,11 +44,17 @@ def fixtures() -> dict[str, Fixture]:
     schools = ("wsfu_ipc", "lu_british", "lu_en806", "flow_din1988_300")
     return {
         row["code"]: Fixture(
-            row["code"], row["label"], {school: row[school] for school in schools}, row["probability"], float(row["flow_lps"]) * LPS,
-            float(row["residual_kpa"]) * KPA, row["source"], row["confidence"],
+            row["code"],
+            row["label"],
+            {school: row[school] for school in schools},
+            row["probability"],
+            float(row["flow_lps"]) * LPS,
+            float(row["residual_kpa"]) * KPA,
+            row["source"],
+            row["confidence"],
         )
         for row in tables.rows("fixture_kinds")
-    }  # fmt: skip
+    }
 
 
 def fixture(code: str) -> Fixture:
@@ -65,7 +73,10 @@ def fixture(code: str) -> Fixture:
 @lru_cache
 def _tables() -> dict[tuple[str, str], dict[str, str]]:
     """Rows of the schools' tables by (school, 'fixture|occupancy|control')."""
-    return {(row["scheme"], f"{row['fixture']}|{row['occupancy']}|{row['supply_control']}"): row for row in tables.rows("fixture_units")}
+    return {
+        (row["scheme"], f"{row['fixture']}|{row['occupancy']}|{row['supply_control']}"): row
+        for row in tables.rows("fixture_units")
+    }
 
 
 def figure(school: str, code: str) -> float:
@@ -79,7 +90,9 @@ def figure(school: str, code: str) -> float:
     found = fixture(code)
     row = _tables().get((school, found.rows[school])) if found.rows[school] else None
     if school == "flow_din1988_300":
-        return found.flow_m3s if row is None else float(row["flow_lps"]) * LPS  # the maker's figure takes precedence in this method
+        return (
+            found.flow_m3s if row is None else float(row["flow_lps"]) * LPS
+        )  # the maker's figure takes precedence in this method
     value = number(row["total"]) if row else None
     if value is None:
         raise SizingError(f"this school has no figure for a {found.label}")
@@ -92,7 +105,8 @@ def sum_of(school: str, counts: Mapping[str, float]) -> float:
 
 
 def by_curve(school: str, curve: str, counts: Mapping[str, float]) -> float:
-    """Design flow [m3/s] by units of a school and its curve, never less than the largest single draw-off.
+    """Design flow [m3/s] by units of a school and its curve, never less than the largest single
+    draw-off.
 
     Raises
     ------
@@ -107,11 +121,14 @@ def by_curve(school: str, curve: str, counts: Mapping[str, float]) -> float:
 def din_buildings() -> dict[str, tuple[float, float, float]]:
     """Coefficients a, b, c of DIN 1988-300 by kind of building."""
     rows = [row for row in tables.rows("demand_coefficients") if row["method"] == "DIN 1988-300"]
-    return {row["building_or_case"]: (float(row["a"]), float(row["b"]), float(row["c"])) for row in rows}
+    return {
+        row["building_or_case"]: (float(row["a"]), float(row["b"]), float(row["c"])) for row in rows
+    }
 
 
 def din_1988_300(building: str, counts: Mapping[str, float]) -> float:
-    """Peak flow [m3/s] = a (sum V_R)^b - c in l/s (DIN 1988-300), never more than the sum nor less than the largest draw-off.
+    """Peak flow [m3/s] = a (sum V_R)^b - c in l/s (DIN 1988-300), never more than the sum nor less
+    than the largest draw-off.
 
     Raises
     ------
@@ -127,7 +144,9 @@ def din_1988_300(building: str, counts: Mapping[str, float]) -> float:
     total_lps = sum_of("flow_din1988_300", counts) / LPS
     if not 0.2 <= total_lps <= 500:
         raise OutOfRange("sum of calculation flows", total_lps, 0.2, 500.0, "l/s")
-    largest_lps = max(figure("flow_din1988_300", code) for code, count in counts.items() if count) / LPS
+    largest_lps = (
+        max(figure("flow_din1988_300", code) for code, count in counts.items() if count) / LPS
+    )
     return min(max(a * math.pow(total_lps, b) - c, largest_lps), total_lps) * LPS
 
 
@@ -136,10 +155,13 @@ def _probabilities() -> dict[str, float]:
     return {row["fixture"]: float(row["p_peak"]) for row in tables.rows("demand_fixture_pq")}
 
 
-def by_probability(counts: Mapping[str, float], *, zero_truncated: bool, percentile: float = 0.99) -> Statistical:
+def by_probability(
+    counts: Mapping[str, float], *, zero_truncated: bool, percentile: float = 0.99
+) -> Statistical:
     """The flow that is exceeded one time in a hundred in the peak hour, by exact convolution.
 
-    The chance that a fixture runs is of homes in the peak hour (``data/demand_fixture_pq.csv``); its flow is its own.
+    The chance that a fixture runs is of homes in the peak hour (``data/demand_fixture_pq.csv``);
+    its flow is its own.
 
     Raises
     ------

@@ -25,10 +25,11 @@ def weir(
     flow_m3s: float | None = None,
     flow_per_width_m2s: float | None = None,
 ) -> Weir:
-    """Sharp-crested weir over the full width, Q = C b H^1.5 (Francis; C about 1.84 m^0.5/s), from whichever is known.
+    """Sharp-crested weir over the full width, Q = C b H^1.5 (Francis; C about 1.84 m^0.5/s), from
+    whichever is known.
 
-    ``flow_per_width_m2s`` is the trade's rule, so much flow for each unit of width; the head is then the
-    equation's for that flow. No end contractions, no velocity of approach.
+    ``flow_per_width_m2s`` is the trade's rule, so much flow for each unit of width; the head is
+    then the equation's for that flow. No end contractions, no velocity of approach.
 
     Raises
     ------
@@ -73,12 +74,21 @@ def orifices_m3s(orifices: Sequence[Orifice]) -> float:
         check_range("diameter of an orifice", one.diameter_m, 1e-5, 2.0, "m")
         check_range("head on an orifice", one.head_m, 0.0, 1e3, "m")
         check_range("discharge coefficient", one.coefficient, 0.1, 1.0, "")
-        total += one.count * one.coefficient * math.pi / 4 * one.diameter_m**2 * math.sqrt(2 * GRAVITY_M_S2 * one.head_m)
+        total += (
+            one.count
+            * one.coefficient
+            * math.pi
+            / 4
+            * one.diameter_m**2
+            * math.sqrt(2 * GRAVITY_M_S2 * one.head_m)
+        )
     return total
 
 
 def rated_outlet_m3s(rated_flow_m3s: float, rated_head_m: float, head_m: float) -> float:
-    """Flow [m3/s] of a turbulent emitter or spray head off its rating: rated x sqrt(head / rated head) (Torricelli).
+    """Flow [m3/s] of a turbulent emitter or spray head off its rating.
+
+    Rated x sqrt(head / rated head) (Torricelli).
 
     Raises
     ------

@@ -19,7 +19,9 @@ MOST_FIXTURES = 5000
 
 @dataclass(frozen=True)
 class Group:
-    """So many equal fixtures, each running with a probability at a given moment, at its flow while it runs."""
+    """So many equal fixtures, each running with a probability at a given moment, at its flow while
+    it runs.
+    """
 
     count: int
     probability: float
@@ -34,7 +36,9 @@ class Statistical:
     mean_flow_m3s: float
 
 
-def statistical(groups: Sequence[Group], *, percentile: float = 0.99, zero_truncated: bool = False) -> Statistical:
+def statistical(
+    groups: Sequence[Group], *, percentile: float = 0.99, zero_truncated: bool = False
+) -> Statistical:
     """The smallest flow that is not exceeded with the wanted probability.
 
     All fixtures run or stand independently; the number running in a group is binomial. The total's
@@ -44,7 +48,8 @@ def statistical(groups: Sequence[Group], *, percentile: float = 0.99, zero_trunc
     Parameters
     ----------
     percentile : such as 0.99.
-    zero_truncated : given that at least one fixture runs, for few fixtures, where the flow is mostly nought.
+    zero_truncated : given that at least one fixture runs, for few fixtures, where the flow is
+        mostly nought.
 
     Raises
     ------
@@ -68,7 +73,9 @@ def statistical(groups: Sequence[Group], *, percentile: float = 0.99, zero_trunc
     return Statistical(float(flows[at]) * _GRAIN_M3S, float(cumulative[at]), idle, mean)
 
 
-def _with_group(flows: NDArray[np.int64], chances: Array, group: Group) -> tuple[NDArray[np.int64], Array]:
+def _with_group(
+    flows: NDArray[np.int64], chances: Array, group: Group
+) -> tuple[NDArray[np.int64], Array]:
     """The distribution with one more group: every sum, like sums merged."""
     check_range("probability that a fixture runs", group.probability, 0.0, 1.0, "")
     check_range("flow of a fixture", group.flow_m3s, 0.0, 1.0, "m³/s")

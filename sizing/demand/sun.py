@@ -1,4 +1,7 @@
-"""Water by the sun: what a panel gets in a day of each month, and what a solar pump makes of it hour by hour."""
+"""Water by the sun.
+
+What a panel gets in a day of each month, and what a solar pump makes of it hour by hour.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,20 @@ from sizing.errors import SizingError, check_range
 from sizing.pipework.friction import Array
 from sizing.water import GRAVITY_M_S2
 
-MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December")
+MONTHS = (
+    "January",
+    "February",
+    "March",
+    "April",
+    "May",
+    "June",
+    "July",
+    "August",
+    "September",
+    "October",
+    "November",
+    "December",
+)
 # The day of each month whose sun is the month's mean (Klein 1977), as day of the year.
 _MEAN_DAYS = (17, 47, 75, 105, 135, 162, 198, 228, 258, 288, 318, 344)
 _SOLAR_CONSTANT_W_M2 = 1361.0  # total solar irradiance, Kopp and Lean 2011
@@ -22,12 +38,16 @@ _SECONDS_PER_HOUR = 3600.0
 _STANDARD_SUN_W_M2 = 1000.0  # at which panels are rated
 
 
-def day_profile_w_m2(latitude_deg: float, tilt_deg: float, month: int, clearness: float) -> list[float]:
-    """Irradiance [W/m2] on a panel that faces the equator, in each of 24 solar hours of a month's mean day.
+def day_profile_w_m2(
+    latitude_deg: float, tilt_deg: float, month: int, clearness: float
+) -> list[float]:
+    """Irradiance [W/m2] on a panel that faces the equator, in each of 24 solar hours of a month's
+    mean day.
 
-    Extraterrestrial sun by declination (Cooper 1969); global on the flat = clearness x that, split over the hours in
-    proportion to it (simpler than Collares-Pereira and Rabl, and within a few per cent of a day's sum); the diffuse share by the
-    month's clearness (Page 1961, 1 - 1.13 K); on the slope by the isotropic sky (Liu and Jordan 1963).
+    Extraterrestrial sun by declination (Cooper 1969); global on the flat = clearness x that, split
+    over the hours in proportion to it (simpler than Collares-Pereira and Rabl, and within a few per
+    cent of a day's sum); the diffuse share by the month's clearness (Page 1961, 1 - 1.13 K); on the
+    slope by the isotropic sky (Liu and Jordan 1963).
 
     Parameters
     ----------
@@ -46,7 +66,9 @@ def day_profile_w_m2(latitude_deg: float, tilt_deg: float, month: int, clearness
     declination = math.radians(23.45) * math.sin(2 * math.pi * (284 + day) / 365)
     outside = _SOLAR_CONSTANT_W_M2 * (1 + 0.033 * math.cos(2 * math.pi * day / 365))
     latitude, tilt = math.radians(latitude_deg), math.radians(tilt_deg)
-    seen_latitude = latitude - math.copysign(tilt, latitude_deg)  # a slope towards the equator sees the sun as the flat does there
+    seen_latitude = latitude - math.copysign(
+        tilt, latitude_deg
+    )  # a slope towards the equator sees the sun as the flat does there
     diffuse_share = min(max(1.0 - 1.13 * clearness, 0.1), 1.0)
     sky, ground = (1 + math.cos(tilt)) / 2, (1 - math.cos(tilt)) / 2 * _GROUND_REFLECTS
     profile = []
@@ -54,14 +76,19 @@ def day_profile_w_m2(latitude_deg: float, tilt_deg: float, month: int, clearness
         angles = np.radians(15.0 * (hour + (np.arange(12) + 0.5) / 12 - 12.0))
         flat = _height(latitude, declination, angles)
         slope = np.where(flat > 0, _height(seen_latitude, declination, angles), 0.0)
-        beam, diffuse = clearness * (1 - diffuse_share) * slope, clearness * diffuse_share * flat * sky
+        beam, diffuse = (
+            clearness * (1 - diffuse_share) * slope,
+            clearness * diffuse_share * flat * sky,
+        )
         profile.append(float(outside * (beam + diffuse + clearness * flat * ground).mean()))
     return profile
 
 
 def _height(latitude: float, declination: float, angles: Array) -> Array:
     """Sine of the sun's height over the plane, nought below the horizon."""
-    height = math.sin(latitude) * math.sin(declination) + math.cos(latitude) * math.cos(declination) * np.cos(angles)
+    height = math.sin(latitude) * math.sin(declination) + math.cos(latitude) * math.cos(
+        declination
+    ) * np.cos(angles)
     return np.asarray(np.maximum(height, 0.0))
 
 
@@ -78,15 +105,26 @@ class SolarDay:
 
 
 def solar_day(
-    irradiance_w_m2: Sequence[float], *, panel_peak_w: float, derating: float, maximum_power_w: float, start_power_w: float,
-    model: Literal["flow_table", "efficiency_table"], table: Sequence[tuple[float, float]], head_m: float | None = None, density_kg_m3: float | None = None,
-) -> SolarDay:  # fmt: skip
-    """A day hour by hour: power = min(peak x sun x derating, maximum); below the start power nothing flows.
+    irradiance_w_m2: Sequence[float],
+    *,
+    panel_peak_w: float,
+    derating: float,
+    maximum_power_w: float,
+    start_power_w: float,
+    model: Literal["flow_table", "efficiency_table"],
+    table: Sequence[tuple[float, float]],
+    head_m: float | None = None,
+    density_kg_m3: float | None = None,
+) -> SolarDay:
+    """A day hour by hour: power = min(peak x sun x derating, maximum).
+
+    Below the start power nothing flows.
 
     Parameters
     ----------
     irradiance_w_m2 : 24 values on the panel's plane.
-    table : (power [W], flow [m3/s]) or (power [W], water power / electrical power), straight between its rows, held above the last.
+    table : (power [W], flow [m3/s]) or (power [W], water power / electrical power), straight
+        between its rows, held above the last.
     head_m, density_kg_m3 : for the efficiency model, Q = eta P / (rho g H).
 
     Raises
@@ -99,8 +137,17 @@ def solar_day(
     if model == "efficiency_table" and not (head_m and density_kg_m3):
         raise SizingError("the efficiency model needs the head and the water's density")
     powers, values = (np.array(column, dtype=float) for column in zip(*table, strict=True))
-    watts = np.minimum(panel_peak_w * np.asarray(irradiance_w_m2, dtype=float) / _STANDARD_SUN_W_M2 * derating, maximum_power_w)
+    watts = np.minimum(
+        panel_peak_w * np.asarray(irradiance_w_m2, dtype=float) / _STANDARD_SUN_W_M2 * derating,
+        maximum_power_w,
+    )
     read = np.interp(watts, powers, values)
-    flow = read if model == "flow_table" else read * watts / ((density_kg_m3 or 1.0) * GRAVITY_M_S2 * (head_m or 1.0))
+    flow = (
+        read
+        if model == "flow_table"
+        else read * watts / ((density_kg_m3 or 1.0) * GRAVITY_M_S2 * (head_m or 1.0))
+    )
     flow = np.where(watts >= start_power_w, flow, 0.0)
-    return SolarDay(tuple(flow.tolist()), float(flow.sum() * _SECONDS_PER_HOUR), int((flow > 0).sum()))
+    return SolarDay(
+        tuple(flow.tolist()), float(flow.sum() * _SECONDS_PER_HOUR), int((flow > 0).sum())
+    )

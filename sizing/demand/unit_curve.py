@@ -1,4 +1,4 @@
-"""From fixture units to a design flow, by the tables of each school (``data/demand_curves.csv``)."""
+"""From fixture units to a design flow, by each school's table (``demand_curves.csv``)."""
 
 from __future__ import annotations
 
@@ -37,7 +37,9 @@ def curves() -> dict[str, UnitCurve]:
 def _curve(name: str, rows: list[dict[str, str]]) -> UnitCurve:
     pairs = sorted((float(row["x"]), float(row["flow_lps"]) * 1e-3) for row in rows)
     x, flow = (np.array(column) for column in zip(*pairs, strict=True))
-    return UnitCurve(name, rows[0]["x_unit"], x, flow, rows[0]["source"], rows[0]["confidence"], rows[0]["note"])
+    return UnitCurve(
+        name, rows[0]["x_unit"], x, flow, rows[0]["source"], rows[0]["confidence"], rows[0]["note"]
+    )
 
 
 def curve(name: str) -> UnitCurve:
@@ -54,7 +56,9 @@ def curve(name: str) -> UnitCurve:
 
 
 def flow_m3s(name: str, units: float) -> float:
-    """Design flow [m3/s] for a sum of units: straight lines between the table's points, nothing beyond them.
+    """Design flow [m3/s] for a sum of units.
+
+    Straight lines between the table's points, nothing beyond them.
 
     Raises
     ------
@@ -65,5 +69,7 @@ def flow_m3s(name: str, units: float) -> float:
     """
     found = curve(name)
     if not found.units[0] <= units <= found.units[-1]:
-        raise OutOfRange("sum of units", units, float(found.units[0]), float(found.units[-1]), found.unit)
+        raise OutOfRange(
+            "sum of units", units, float(found.units[0]), float(found.units[-1]), found.unit
+        )
     return float(np.interp(units, found.units, found.flows_m3s))

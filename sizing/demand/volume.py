@@ -1,4 +1,7 @@
-"""Flows from a volume and a time: people in a day, a tank to fill, a tank turned over, a timed bucket."""
+"""Flows from a volume and a time.
+
+People in a day, a tank to fill, a tank turned over, a timed bucket.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +40,9 @@ def per_head_by_factor(people: float, volume_per_person_m3_d: float, peak_factor
     return PerHead(daily, mean, peak_factor * mean)
 
 
-def per_head_by_hours(people: float, volume_per_person_m3_d: float, peak_hours_h: float, share_in_peak_hours: float) -> PerHead:
+def per_head_by_hours(
+    people: float, volume_per_person_m3_d: float, peak_hours_h: float, share_in_peak_hours: float
+) -> PerHead:
     """Crude demand: a share of the day's volume flows evenly within the peak hours.
 
     Raises
@@ -52,7 +57,9 @@ def per_head_by_hours(people: float, volume_per_person_m3_d: float, peak_hours_h
 
 
 def fill_m3s(volume_m3: float, time_s: float, draw_off_m3s: float = 0.0) -> float:
-    """Flow [m3/s] that fills a volume in a time while some is drawn off; a timed bucket is the same sum.
+    """Flow [m3/s] that fills a volume in a time while some is drawn off.
+
+    A timed bucket is the same sum.
 
     Raises
     ------

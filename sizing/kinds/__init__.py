@@ -1,4 +1,7 @@
-"""Kinds of job, one file each. A new file with a :class:`~sizing.kinds.base.Kind` in it is a new kind."""
+"""Kinds of job, one file each.
+
+A new file with a :class:`~sizing.kinds.base.Kind` in it is a new kind.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,10 @@ from sizing.kinds.base import Kind
 @lru_cache
 def kinds() -> dict[str, Kind]:
     """Every kind by its code, found by looking into this folder."""
-    modules = [importlib.import_module(f"{__name__}.{module.name}") for module in pkgutil.iter_modules(__path__)]
+    modules = [
+        importlib.import_module(f"{__name__}.{module.name}")
+        for module in pkgutil.iter_modules(__path__)
+    ]
     found = [module.KIND for module in modules if hasattr(module, "KIND")]
     return {one.code: one for one in sorted(found, key=lambda one: one.code)}
 

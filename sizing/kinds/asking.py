@@ -1,4 +1,7 @@
-"""What several kinds ask alike: the supply, the margin, a stated flow, which way to take; and the legs they start with."""
+"""What several kinds ask alike: the supply, the margin, a stated flow, which way to take.
+
+And the legs they start with.
+"""
 
 from __future__ import annotations
 
@@ -18,51 +21,153 @@ YES_NO = (Choice("yes", "yes"), Choice("no", "no"))
 
 def temperature(default: str, source: str, *, usual: tuple[float, float] = (4, 25)) -> Question:
     """The water's temperature."""
-    return Question("water_temperature", "Water temperature", "water", "temperature", low=0.5, high=60.0, usual=usual, default=default, source=source)
+    return Question(
+        "water_temperature",
+        "Water temperature",
+        "water",
+        "temperature",
+        low=0.5,
+        high=60.0,
+        usual=usual,
+        default=default,
+        source=source,
+    )
 
 
 def stated_flow(label: str, usual: tuple[float, float]) -> Question:
     """A flow that somebody states, or has timed with a bucket."""
-    return Question("stated_flow", label, "flow", "flow", low=1e-6, high=1.0, usual=usual, optional=True,
-                    help="A bucket and a watch will do: type 10 l in 24 s.")  # fmt: skip
+    return Question(
+        "stated_flow",
+        label,
+        "flow",
+        "flow",
+        low=1e-6,
+        high=1.0,
+        usual=usual,
+        optional=True,
+        help="A bucket and a watch will do: type 10 l in 24 s.",
+    )
 
 
 def flow_from(ways: Sequence[WayTo], default: str = "largest", *, add_up: bool = False) -> Question:
     """Which way the flow is taken from."""
-    first = [Choice("largest", "the largest of these")] + ([Choice("sum", "the sum of these")] if add_up else [])
-    return Question("flow_from", "Take the flow from", "flow", default=default, choices=(*first, *(Choice(way.code, way.label) for way in ways)))
+    first = [Choice("largest", "the largest of these")] + (
+        [Choice("sum", "the sum of these")] if add_up else []
+    )
+    return Question(
+        "flow_from",
+        "Take the flow from",
+        "flow",
+        default=default,
+        choices=(*first, *(Choice(way.code, way.label) for way in ways)),
+    )
 
 
 def margin(default: str, source: str, high: float = 3.0) -> Question:
     """The one margin of the sizing."""
-    return Question("margin", "Margin on the flow", "flow", "ratio", "×", "×", low=1.0, high=high, usual=(1.0, 2.0), default=default, source=source,
-                    help="Added here, once, and nowhere else.")  # fmt: skip
+    return Question(
+        "margin",
+        "Margin on the flow",
+        "flow",
+        "ratio",
+        "×",
+        "×",
+        low=1.0,
+        high=high,
+        usual=(1.0, 2.0),
+        default=default,
+        source=source,
+        help="Added here, once, and nowhere else.",
+    )
 
 
-def supply(*, voltage: str = "230 V", hours: str, hours_source: str, life: tuple[float, float] = (3600.0, 3600 * 3000.0)) -> tuple[Question, ...]:
+def supply(
+    *,
+    voltage: str = "230 V",
+    hours: str,
+    hours_source: str,
+    life: tuple[float, float] = (3600.0, 3600 * 3000.0),
+) -> tuple[Question, ...]:
     """The electrical supply and what a year's pumping costs."""
     return (
-        Question("voltage", "Supply voltage", "pump", "voltage", low=6.0, high=690.0, usual=(12, 415), default=voltage, source="usual supply"),
-        Question("phases", "Phases", "pump", default="1", choices=(Choice("1", "single-phase or direct current"), Choice("3", "three-phase"))),
-        Question("hours_per_year", "Pumping a year", "pump", "time", "h", "h", low=0.0, high=8784 * 3600.0, usual=life, default=hours,
-                 source=hours_source, help="At the needed flow; for the cost only."),
-        Question("energy_price", "Price of a kWh", "pump", "price", low=0.0, high=10.0, default="0.30 /kWh", source="household tariff"),
-    )  # fmt: skip
+        Question(
+            "voltage",
+            "Supply voltage",
+            "pump",
+            "voltage",
+            low=6.0,
+            high=690.0,
+            usual=(12, 415),
+            default=voltage,
+            source="usual supply",
+        ),
+        Question(
+            "phases",
+            "Phases",
+            "pump",
+            default="1",
+            choices=(Choice("1", "single-phase or direct current"), Choice("3", "three-phase")),
+        ),
+        Question(
+            "hours_per_year",
+            "Pumping a year",
+            "pump",
+            "time",
+            "h",
+            "h",
+            low=0.0,
+            high=8784 * 3600.0,
+            usual=life,
+            default=hours,
+            source=hours_source,
+            help="At the needed flow; for the cost only.",
+        ),
+        Question(
+            "energy_price",
+            "Price of a kWh",
+            "pump",
+            "price",
+            low=0.0,
+            high=10.0,
+            default="0.30 /kWh",
+            source="household tariff",
+        ),
+    )
 
 
 def as_stated(facts: Facts, rules: Rules) -> Working:
     """The stated flow as a way."""
     flow = Measure(facts.si("stated_flow"), "flow")
-    return Working("Stated flow", "as stated", (("flow", flow),), flow, "the customer, a drawing or a timed bucket")
+    return Working(
+        "Stated flow",
+        "as stated",
+        (("flow", flow),),
+        flow,
+        "the customer, a drawing or a timed bucket",
+    )
 
 
 def by_people(facts: Facts, rules: Rules) -> Working:
     """People, what each takes or sends down in a day, and a peak over the day's mean."""
-    people, volume, factor = facts.si("people"), facts.si("volume_per_person"), facts.si("peak_factor")
+    people, volume, factor = (
+        facts.si("people"),
+        facts.si("volume_per_person"),
+        facts.si("peak_factor"),
+    )
     found = per_head_by_factor(people, volume, factor)
-    inputs = (("people", Measure(people, "people")), ("a person and day", Measure(volume, "volume")), ("peak factor", Measure(factor, "factor")))
+    inputs = (
+        ("people", Measure(people, "people")),
+        ("a person and day", Measure(volume, "volume")),
+        ("peak factor", Measure(factor, "factor")),
+    )
     source = "daily flow with a peaking factor"
-    return Working("People and a peak", "people × volume / day × peak factor", inputs, Measure(found.peak_flow_m3s, "flow"), source)
+    return Working(
+        "People and a peak",
+        "people × volume / day × peak factor",
+        inputs,
+        Measure(found.peak_flow_m3s, "flow"),
+        source,
+    )
 
 
 def volume_of_people_m3(facts: Facts) -> float | None:
@@ -75,11 +180,18 @@ STATED = WayTo("stated", "stated flow", as_stated)
 
 
 def leg(
-    leg_id: str, name: str, nominal: str, *fittings: tuple[str, int], series: str = "pvcu_pn10", side: Literal["suction", "delivery"] = "delivery"
+    leg_id: str,
+    name: str,
+    nominal: str,
+    *fittings: tuple[str, int],
+    series: str = "pvcu_pn10",
+    side: Literal["suction", "delivery"] = "delivery",
 ) -> LegEntry:
     """A leg as a kind starts with it, its length and end not known yet."""
     entries = tuple(FittingEntry(fitting=fitting, count=count) for fitting, count in fittings)
-    return LegEntry(id=leg_id, name=name, side=side, series=series, nominal=nominal, fittings=entries)
+    return LegEntry(
+        id=leg_id, name=name, side=side, series=series, nominal=nominal, fittings=entries
+    )
 
 
 def head_m(facts: Facts, key: str) -> float:

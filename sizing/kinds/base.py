@@ -1,4 +1,7 @@
-"""What a kind of job declares: its questions, ways to the flow, demands on the pump, checks and cautions."""
+"""What a kind of job declares.
+
+Its questions, ways to the flow, demands on the pump, checks and cautions.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +28,7 @@ CHECK_WORDS: dict[CheckState, str] = {"hold": "holds", "watch": "watch", "fail":
 
 @dataclass(frozen=True)
 class Way:
-    """One way to the flow: its answer, or what it still needs, or why it cannot say (``problem``)."""
+    """One way to the flow: its answer, or what it still needs, or why it cannot say."""
 
     code: str
     label: str
@@ -40,8 +43,8 @@ class Way:
 class WayTo:
     """A way to the flow as a kind declares it; ``arrive`` works it out.
 
-    ``caution`` says where the school is known to go wrong. One that does not ``count`` is shown beside the
-    others, but is never the largest of them.
+    ``caution`` says where the school is known to go wrong. One that does not ``count`` is shown
+    beside the others, but is never the largest of them.
     """
 
     code: str
@@ -60,7 +63,9 @@ class WayTo:
         except SizingError as problem:
             return Way(self.code, self.label, None, caution=self.caution, problem=str(problem))
         told = replace(working, stands_on=stands_on(facts.noted(mark)))
-        return Way(self.code, self.label, working.result.value_si, working=told, caution=self.caution)
+        return Way(
+            self.code, self.label, working.result.value_si, working=told, caution=self.caution
+        )
 
 
 @dataclass(frozen=True)
@@ -86,7 +91,9 @@ class Check:
     said: Said
     remedy: str = ""
     working: Working | None = None
-    band: tuple[float, float] | None = None  # of a check on a figure [SI]: what it should lie between
+    band: tuple[float, float] | None = (
+        None  # of a check on a figure [SI]: what it should lie between
+    )
 
 
 @dataclass(frozen=True)
@@ -106,7 +113,10 @@ Outlet = Literal["open", "tank", "fall", "tap", "main", "tub", "bed"]
 
 @dataclass(frozen=True)
 class Place:
-    """Where the water is drawn from and what it comes to, for the picture; ``pump_level_m`` is that of a pump that stands dry beside it."""
+    """Where the water is drawn from and what it comes to, for the picture.
+
+    ``pump_level_m`` is that of a pump that stands dry beside it.
+    """
 
     shape: Shape
     width_m: float
@@ -147,7 +157,10 @@ class Running:
 
 
 class Kind(ABC):
-    """A kind of job. Subclasses are declarations with a few short methods; each module names one ``KIND``."""
+    """A kind of job. Subclasses are declarations with a few short methods.
+
+    Each module names one ``KIND``.
+    """
 
     code: ClassVar[str]
     label: ClassVar[str]
@@ -160,22 +173,45 @@ class Kind(ABC):
     margin_source: ClassVar[str] = "the only margin in the whole sizing"
     default_legs: ClassVar[tuple[LegEntry, ...]]
     closed_loop: ClassVar[bool] = False
-    by_the_clock: ClassVar[bool] = False  # it runs its hours whatever it moves, instead of stopping when the water is moved
-    quiet: ClassVar[bool] = False  # people sit or sleep beside it, so that its noise counts when pumps are ordered
-    scour_rule: ClassVar[str] = "VEL-07"  # the slowest speed at which what it carries stays in motion
+    by_the_clock: ClassVar[bool] = (
+        False  # it runs its hours whatever it moves, instead of stopping when the water is moved
+    )
+    quiet: ClassVar[bool] = (
+        False  # people sit or sleep beside it, so that its noise counts when pumps are ordered
+    )
+    scour_rule: ClassVar[str] = (
+        "VEL-07"  # the slowest speed at which what it carries stays in motion
+    )
     cautions: ClassVar[tuple[str, ...]]
 
     def demand(self, facts: Facts, rules: Rules) -> Demand:
-        """The flow wanted, by every way there is; raises MissingFact when the way taken lacks something."""
+        """The flow wanted, by every way there is.
+
+        Raises MissingFact when the way taken lacks something.
+        """
         ways = tuple(way.find(facts, rules) for way in self.ways)
         counting = {way.code for way in self.ways if way.counts}
         taken = facts.choice("flow_from")
         flow = take(ways, taken, counting, self.hint)
         margin = facts.si("margin")
-        return self.bounded(Demand(ways, taken, flow, margin, flow * margin, margin_working(flow, margin, self.margin_source)), facts, rules)
+        return self.bounded(
+            Demand(
+                ways,
+                taken,
+                flow,
+                margin,
+                flow * margin,
+                margin_working(flow, margin, self.margin_source),
+            ),
+            facts,
+            rules,
+        )
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
-        """The demand after what bounds it: raised so that solids move, held to what a well yields, split over pumps."""
+        """The demand after what bounds it.
+
+        Raised so that solids move, held to what a well yields, split over pumps.
+        """
         return demand
 
     @abstractmethod
@@ -196,17 +232,32 @@ class Kind(ABC):
             FamilyIn(self.families(facts)),
             StillMade(),
             *self.requirements(facts, demand, rules),
-            AtLeast("hottest_c", facts.si("water_temperature"), "temperature", "not for water so hot", "for water to {has}; this is {wanted}"),
+            AtLeast(
+                "hottest_c",
+                facts.si("water_temperature"),
+                "temperature",
+                "not for water so hot",
+                "for water to {has}; this is {wanted}",
+            ),
             Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08")),
         )
         runs_s = facts.si("hours_per_year")
         return Wanted(
-            demand.needed_m3s, requirements, demand.needed_m3s * runs_s, facts.si("energy_price"), rules.value("CHO-07"), rules.value("CHO-10"), self.quiet,
+            demand.needed_m3s,
+            requirements,
+            demand.needed_m3s * runs_s,
+            facts.si("energy_price"),
+            rules.value("CHO-07"),
+            rules.value("CHO-10"),
+            self.quiet,
             runs_s if self.by_the_clock else None,
-        )  # fmt: skip
+        )
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
-        """What passes through the pipe in a mean day [m3], where standing time matters; None when it is not known."""
+        """What passes through the pipe in a mean day [m3], where standing time matters.
+
+        None when it is not known.
+        """
         return None
 
     @abstractmethod
@@ -229,11 +280,19 @@ class Kind(ABC):
 def margin_working(inflow_m3s: float, margin: float, source: str) -> Working:
     """How the needed flow came of the flow taken: the one place where a margin is added."""
     inputs = (("flow taken", Measure(inflow_m3s, "flow")), ("margin", Measure(margin, "factor")))
-    return Working("Flow needed", "needed = flow taken × margin", inputs, Measure(inflow_m3s * margin, "flow"), source)
+    return Working(
+        "Flow needed",
+        "needed = flow taken × margin",
+        inputs,
+        Measure(inflow_m3s * margin, "flow"),
+        source,
+    )
 
 
 def take(ways: Sequence[Way], taken: str, counting: Container[str], hint: MissingFact) -> float:
-    """The flow of the way that is taken: one by its code, the largest, or the sum of those answered.
+    """The flow of the way that is taken.
+
+    One by its code, the largest, or the sum of those answered.
 
     Raises
     ------
@@ -254,5 +313,7 @@ def take(ways: Sequence[Way], taken: str, counting: Container[str], hint: Missin
             raise hint
         flow = (sum if taken == "sum" else max)(counted)
     if not flow > 0:
-        raise SizingError("the flow comes out as nought: look at the figures of the way that is taken")
+        raise SizingError(
+            "the flow comes out as nought: look at the figures of the way that is taken"
+        )
     return flow

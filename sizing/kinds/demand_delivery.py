@@ -1,4 +1,7 @@
-"""Demand and delivery: a small diaphragm pump that brings a tank's water to a tap whenever it is opened."""
+"""Demand and delivery.
+
+A small diaphragm pump that brings a tank's water to a tap whenever it is opened.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +10,16 @@ from collections.abc import Iterator, Sequence
 from sizing.errors import SizingError
 from sizing.facts import Choice, Facts, List, MissingFact, Question
 from sizing.job import Row
-from sizing.kinds.asking import STATED, flow_from, head_m, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import (
+    STATED,
+    flow_from,
+    head_m,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+)
 from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
 from sizing.kinds.checks import pump_checks, state, velocities
 from sizing.requirement import DrinkingWater, Requirement
@@ -20,7 +32,9 @@ _SECONDS_PER_HOUR = 3600.0
 _ELASTOMERS = {
     "drinking": "Valves and diaphragm of EPDM or silicone that is listed for drinking water.",
     "nutrient": "Nutrient solution is mild acid: EPDM; nothing of brass or zinc.",
-    "disinfectant": "Chlorine and peroxide eat rubber: FKM or EPDM by the maker's table, and rinse after use.",
+    "disinfectant": (
+        "Chlorine and peroxide eat rubber: FKM or EPDM by the maker's table, and rinse after use."
+    ),
     "sea": "Sea water: EPDM, no plain steel; rinse before it dries.",
 }
 
@@ -32,58 +46,164 @@ def _by_taps(facts: Facts, rules: Rules) -> Working:
         raise MissingFact("lists.taps.r1.count", "the taps that are open at once", "flow")
     inputs = tuple((f"{count:g} × {name}", Measure(flow, "flow")) for name, count, flow in rows)
     return Working(
-        "Taps open at once", "sum of count × flow each", inputs, Measure(sum(count * flow for _, count, flow in rows), "flow"), "taps as listed"
+        "Taps open at once",
+        "sum of count × flow each",
+        inputs,
+        Measure(sum(count * flow for _, count, flow in rows), "flow"),
+        "taps as listed",
     )
 
 
 WAYS = (WayTo("taps", "taps open at once", _by_taps), STATED)
 QUESTIONS = (
     temperature("15 °C", "a tank in a vehicle", usual=(2, 40)),
-    Question("liquid", "Liquid", "water", default="drinking", choices=(
-        Choice("drinking", "drinking water"), Choice("nutrient", "nutrient solution"), Choice("disinfectant", "thin disinfectant"), Choice("sea", "sea water"),
-    ), help="It decides diaphragm and valves."),
+    Question(
+        "liquid",
+        "Liquid",
+        "water",
+        default="drinking",
+        choices=(
+            Choice("drinking", "drinking water"),
+            Choice("nutrient", "nutrient solution"),
+            Choice("disinfectant", "thin disinfectant"),
+            Choice("sea", "sea water"),
+        ),
+        help="It decides diaphragm and valves.",
+    ),
     stated_flow("Stated or timed flow", (2e-5, 5e-4)),
     flow_from(WAYS),
     margin("1.1 ×", "rule DEM-01: a pump that only just gives it hunts"),
-    Question("tank_level", "Lowest water in the tank", "run", "length", "m", "ft", low=-6.0, high=20.0, usual=(-2, 2), default="0 m", source="tank beside the pump",
-             help="Over the pump; minus for water below it."),
-    Question("tap_pressure", "Pressure wanted at the taps", "run", "pressure", low=0.0, high=6e5, usual=(3e4, 2e5), default="0.7 bar", source="a simple mixer"),
-    Question("switch_off", "Pressure switch stops it at", "proof", "pressure", low=3e4, high=8e5, usual=(1.4e5, 4e5), default="2.1 bar", source="usual small pump"),
-    Question("switch_on", "and starts it at", "proof", "pressure", low=1e4, high=7e5, usual=(8e4, 3e5), default="1.4 bar", source="usual small pump"),
-    Question("accumulator", "Accumulator holds", "proof", "volume", "l", "gal", low=0.05e-3, high=0.1, usual=(0.3e-3, 0.01), optional=True,
-             help="Left away: none, and the switch hunts at a trickle."),
-    *supply(voltage="12 V", hours="150 h", hours_source="taps of a vehicle", life=(3600.0 * 10, 3600 * 2000.0)),
-)  # fmt: skip
+    Question(
+        "tank_level",
+        "Lowest water in the tank",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=-6.0,
+        high=20.0,
+        usual=(-2, 2),
+        default="0 m",
+        source="tank beside the pump",
+        help="Over the pump; minus for water below it.",
+    ),
+    Question(
+        "tap_pressure",
+        "Pressure wanted at the taps",
+        "run",
+        "pressure",
+        low=0.0,
+        high=6e5,
+        usual=(3e4, 2e5),
+        default="0.7 bar",
+        source="a simple mixer",
+    ),
+    Question(
+        "switch_off",
+        "Pressure switch stops it at",
+        "proof",
+        "pressure",
+        low=3e4,
+        high=8e5,
+        usual=(1.4e5, 4e5),
+        default="2.1 bar",
+        source="usual small pump",
+    ),
+    Question(
+        "switch_on",
+        "and starts it at",
+        "proof",
+        "pressure",
+        low=1e4,
+        high=7e5,
+        usual=(8e4, 3e5),
+        default="1.4 bar",
+        source="usual small pump",
+    ),
+    Question(
+        "accumulator",
+        "Accumulator holds",
+        "proof",
+        "volume",
+        "l",
+        "gal",
+        low=0.05e-3,
+        high=0.1,
+        usual=(0.3e-3, 0.01),
+        optional=True,
+        help="Left away: none, and the switch hunts at a trickle.",
+    ),
+    *supply(
+        voltage="12 V",
+        hours="150 h",
+        hours_source="taps of a vehicle",
+        life=(3600.0 * 10, 3600 * 2000.0),
+    ),
+)
 TAPS = List(
-    "taps", "Taps", "flow",
+    "taps",
+    "Taps",
+    "flow",
     (
         Question("name", "Tap", "flow"),
-        Question("count", "Open at once", "flow", "count", "×", "×", low=0.0, high=50.0, usual=(1, 6), optional=True),
+        Question(
+            "count",
+            "Open at once",
+            "flow",
+            "count",
+            "×",
+            "×",
+            low=0.0,
+            high=50.0,
+            usual=(1, 6),
+            optional=True,
+        ),
         Question("flow", "Each takes", "flow", "flow", low=1e-6, high=0.005, usual=(2e-5, 3e-4)),
     ),
-    first=(Row(id="r1"), Row(id="r2")), help="Time a bucket at the tap: 10 l in 90 s. What is seldom open together need not be counted together.",
-)  # fmt: skip
+    first=(Row(id="r1"), Row(id="r2")),
+    help=(
+        "Time a bucket at the tap: 10 l in 90 s. What is seldom open together need not be counted"
+        " together."
+    ),
+)
 
 
 class DemandDelivery(Kind):
     code = "demand_delivery"
     label = "demand and delivery"
-    purpose = "A small diaphragm pump from a tank to taps: vehicles, boats, hydroponics, water treatment."
+    purpose = (
+        "A small diaphragm pump from a tank to taps: vehicles, boats, hydroponics, water treatment."
+    )
     datum = "the pump"
     questions = QUESTIONS
     lists = (TAPS,)
     ways = WAYS
-    hint = MissingFact("lists.taps.r1.count", "the taps that are open at once, or a timed bucket", "flow")
+    hint = MissingFact(
+        "lists.taps.r1.count", "the taps that are open at once, or a timed bucket", "flow"
+    )
     quiet = True
     default_legs = (
         leg("a", "suction hose", "1/2 in", ("y_strainer", 1), side="suction", series="pex_sdr9"),
-        leg("b", "tap line", "1/2 in", ("elbow_90_std_threaded", 4), ("tee_branch_threaded", 1), series="pex_sdr9"),
+        leg(
+            "b",
+            "tap line",
+            "1/2 in",
+            ("elbow_90_std_threaded", 4),
+            ("tee_branch_threaded", 1),
+            series="pex_sdr9",
+        ),
     )
     cautions = (
-        "Drinking water: certified hose and pump; disinfect tank and lines before use and after standing, and flush.",
+        (
+            "Drinking water: certified hose and pump; disinfect tank and lines before use and after"
+            " standing, and flush."
+        ),
         "Drain tank, pump and lines before frost: a frozen valve body splits.",
         "A fuse at the battery, sized to the cable; at 12 V long thin cable starves the pump.",
-        "It may run dry for a short while, not for good: a strainer before it keeps grit off its valves.",
+        (
+            "It may run dry for a short while, not for good: a strainer before it keeps grit off"
+            " its valves."
+        ),
         "Vehicle, boat and food rules differ by place; they come first and override this sizing.",
     )
 
@@ -111,7 +231,12 @@ class DemandDelivery(Kind):
         )
 
     def situation(self, facts: Facts) -> Situation:
-        return Situation("drinking" if facts.choice("liquid") == "drinking" else "clean", "beside", "taps", 0.0005)
+        return Situation(
+            "drinking" if facts.choice("liquid") == "drinking" else "clean",
+            "beside",
+            "taps",
+            0.0005,
+        )
 
     def checks(self, running: Running) -> Sequence[Check]:
         flow, _, reserve = pump_checks(running)  # a diaphragm pump has no best point to stay near
@@ -131,16 +256,28 @@ class DemandDelivery(Kind):
 
 def _prime(running: Running) -> Check:
     """Whether it can draw the water up to itself."""
-    lift, usual, most = -running.facts.si("tank_level"), running.rules.low("DEM-02"), running.rules.high("DEM-02")
+    lift, usual, most = (
+        -running.facts.si("tank_level"),
+        running.rules.low("DEM-02"),
+        running.rules.high("DEM-02"),
+    )
     if lift <= 0:
-        return Check("prime", "Priming", "hold", said("The water stands over the pump and runs to it."))
+        return Check(
+            "prime", "Priming", "hold", said("The water stands over the pump and runs to it.")
+        )
     text = said(
         "It has to suck the water up {lift}; {usual} is sure, {most} the most (rule DEM-02).",
         lift=Measure(lift, "length"),
         usual=Measure(usual, "length"),
         most=Measure(most, "length"),
     )
-    return Check("prime", "Priming", state(lift <= usual, lift <= most), text, "Set the pump lower, or nearer to the tank.")
+    return Check(
+        "prime",
+        "Priming",
+        state(lift <= usual, lift <= most),
+        text,
+        "Set the pump lower, or nearer to the tank.",
+    )
 
 
 def _switch(running: Running) -> Check:
@@ -150,10 +287,22 @@ def _switch(running: Running) -> Check:
     if on >= off:
         raise SizingError("the switch must start the pump at a lower pressure than it stops it")
     reaches = water.pressure_pa(running.curve.shut_off_head_m + facts.si("tank_level"))
-    text = said("The switch stops it at {off} and starts it at {on}; the taps want {tap}, and with all shut the pump reaches {reaches}.",
-                off=Measure(off, "pressure"), on=Measure(on, "pressure"), tap=Measure(tap, "pressure"), reaches=Measure(reaches, "pressure"))  # fmt: skip
-    return Check("switch", "Pressure switch", state(reaches >= 1.05 * off and on > tap, reaches >= off), text,
-                 "Set the switch under what the pump reaches, and its start over what the taps want; else it never stops, or the taps fade before it starts.")  # fmt: skip
+    text = said(
+        "The switch stops it at {off} and starts it at {on}; the taps want {tap}, and with all shut"
+        " the pump reaches {reaches}.",
+        off=Measure(off, "pressure"),
+        on=Measure(on, "pressure"),
+        tap=Measure(tap, "pressure"),
+        reaches=Measure(reaches, "pressure"),
+    )
+    return Check(
+        "switch",
+        "Pressure switch",
+        state(reaches >= 1.05 * off and on > tap, reaches >= off),
+        text,
+        "Set the switch under what the pump reaches, and its start over what the taps want; else it"
+        " never stops, or the taps fade before it starts.",
+    )
 
 
 def _cycling(running: Running) -> Iterator[Check]:
@@ -169,25 +318,56 @@ def _cycling(running: Running) -> Iterator[Check]:
         )
         return
     found = pressure_tank(
-        tank_volume_m3=volume, precharge_pa=facts.si("switch_on") - running.rules.low("TNK-01"), cut_in_pa=facts.si("switch_on"),
-        cut_out_pa=facts.si("switch_off"), pump_flow_m3s=running.flow_m3s, minimum_run_time_s=1.0,
-    )  # fmt: skip
-    every, usual, least = _SECONDS_PER_HOUR / found.worst_cycles_per_h, running.rules.value("DEM-03"), running.rules.low("DEM-03")
-    text = said("The accumulator gives {drawdown} between the two pressures: at its worst the pump starts every {every}; {usual} is kind (rule DEM-03).", drawdown=Measure(found.drawdown_m3, "volume"),
-                every=Measure(every, "time"), usual=Measure(usual, "time"))  # fmt: skip
+        tank_volume_m3=volume,
+        precharge_pa=facts.si("switch_on") - running.rules.low("TNK-01"),
+        cut_in_pa=facts.si("switch_on"),
+        cut_out_pa=facts.si("switch_off"),
+        pump_flow_m3s=running.flow_m3s,
+        minimum_run_time_s=1.0,
+    )
+    every, usual, least = (
+        _SECONDS_PER_HOUR / found.worst_cycles_per_h,
+        running.rules.value("DEM-03"),
+        running.rules.low("DEM-03"),
+    )
+    text = said(
+        "The accumulator gives {drawdown} between the two pressures: at its worst the pump starts"
+        " every {every}; {usual} is kind (rule DEM-03).",
+        drawdown=Measure(found.drawdown_m3, "volume"),
+        every=Measure(every, "time"),
+        usual=Measure(usual, "time"),
+    )
     inputs = (
         ("accumulator", Measure(volume, "volume")),
         ("share that is drawn", Measure(found.drawdown_fraction, "ratio", 1)),
         ("pump flow", Measure(running.flow_m3s, "flow")),
     )
-    working = Working("Shortest cycle", "4 × drawdown / flow", inputs, Measure(every, "time"), "Boyle; rule TNK-04")
-    yield Check("cycling", "Cycling", state(every >= usual, every >= least), text, "Take a larger accumulator.", working)
+    working = Working(
+        "Shortest cycle",
+        "4 × drawdown / flow",
+        inputs,
+        Measure(every, "time"),
+        "Boyle; rule TNK-04",
+    )
+    yield Check(
+        "cycling",
+        "Cycling",
+        state(every >= usual, every >= least),
+        text,
+        "Take a larger accumulator.",
+        working,
+    )
 
 
 def _elastomer(facts: Facts) -> Check:
     found = facts.choice("liquid")
-    return Check("elastomer", "Diaphragm and valves", "watch" if found in ("disinfectant", "nutrient") else "hold", said(_ELASTOMERS[found]),
-                 "Compare the maker's table of chemicals before it is bought.")  # fmt: skip
+    return Check(
+        "elastomer",
+        "Diaphragm and valves",
+        "watch" if found in ("disinfectant", "nutrient") else "hold",
+        said(_ELASTOMERS[found]),
+        "Compare the maker's table of chemicals before it is bought.",
+    )
 
 
 KIND = DemandDelivery()

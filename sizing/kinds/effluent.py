@@ -1,4 +1,7 @@
-"""Effluent: settled or filtered wastewater, dosed out of a tank to a bed, a drip field or a higher tank."""
+"""Effluent.
+
+Settled or filtered wastewater, dosed out of a tank to a bed, a drip field or a higher tank.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +26,10 @@ _ORIFICE_COEFFICIENT = 0.6  # sharp-edged drilled hole; house rule EFF-01
 
 
 def _by_network(facts: Facts, rules: Rules) -> Working:
-    """Outlets that run together, each giving what its head lets through: drilled holes, or emitters and heads by their rating."""
+    """Outlets that run together, each giving what its head lets through.
+
+    Drilled holes, or emitters and heads by their rating.
+    """
     count, head = facts.si("orifices"), facts.si("distal_head")
     if facts.choice("outlet_type") == "rated":
         rated, at = facts.si("outlet_flow"), facts.si("outlet_head")
@@ -43,14 +49,31 @@ def _by_network(facts: Facts, rules: Rules) -> Working:
         )
     diameter = facts.si("orifice_diameter")
     flow = orifices_m3s([Orifice(round(count), diameter, head, _ORIFICE_COEFFICIENT)])
-    holes = (("outlets n", f"{round(count)}"), ("bore d", Measure(diameter, "bore")), ("head h", Measure(head, "length")), ("coefficient C", "0.60"))
-    return Working("Outlets of a network", "n C π/4 d² √(2 g h)", holes, Measure(flow, "flow"), "rule EFF-01; all outlets at the same head")
+    holes = (
+        ("outlets n", f"{round(count)}"),
+        ("bore d", Measure(diameter, "bore")),
+        ("head h", Measure(head, "length")),
+        ("coefficient C", "0.60"),
+    )
+    return Working(
+        "Outlets of a network",
+        "n C π/4 d² √(2 g h)",
+        holes,
+        Measure(flow, "flow"),
+        "rule EFF-01; all outlets at the same head",
+    )
 
 
 def _by_dose(facts: Facts, rules: Rules) -> Working:
     volume, time = facts.si("daily_volume") / facts.si("doses"), facts.si("dose_time")
     inputs = (("dose = day / doses", Measure(volume, "volume")), ("time", Measure(time, "time")))
-    return Working("Dose and its time", "dose / time", inputs, Measure(fill_m3s(volume, time), "flow"), "continuity; rule EFF-07")
+    return Working(
+        "Dose and its time",
+        "dose / time",
+        inputs,
+        Measure(fill_m3s(volume, time), "flow"),
+        "continuity; rule EFF-07",
+    )
 
 
 def _filter_loss(facts: Facts) -> tuple[Device, ...]:
@@ -58,37 +81,181 @@ def _filter_loss(facts: Facts) -> tuple[Device, ...]:
     return (Device("filter", facts.si("filter_flow"), loss),) if loss else ()
 
 
-WAYS = (WayTo("network", "outlets", _by_network), WayTo("dose", "dose and its time", _by_dose), STATED)
+WAYS = (
+    WayTo("network", "outlets", _by_network),
+    WayTo("dose", "dose and its time", _by_dose),
+    STATED,
+)
 QUESTIONS = (
-    Question("liquid", "Effluent", "water", default="settled", choices=(Choice("settled", "settled only"), Choice("filtered", "settled and filtered")),
-             help="A multistage pump is taken only behind a filter: anything unfiltered wears or blocks its stages."),
+    Question(
+        "liquid",
+        "Effluent",
+        "water",
+        default="settled",
+        choices=(Choice("settled", "settled only"), Choice("filtered", "settled and filtered")),
+        help=(
+            "A multistage pump is taken only behind a filter: anything unfiltered wears or blocks"
+            " its stages."
+        ),
+    ),
     temperature("12 °C", "usual septic effluent"),
-    Question("largest_solid", "Largest solid", "water", "size", low=0.0, high=0.05, usual=(0.001, 0.02), default="3 mm", source="behind a common outlet filter"),
-    Question("daily_volume", "Effluent a day", "flow", "volume", "l", "gal", low=0.01, high=1000.0, usual=(0.3, 30.0)),
-    Question("doses", "Doses a day", "flow", "ratio", "×", "×", low=1.0, high=96.0, usual=(2, 24), default="8 ×", source="rule EFF-07: 4 to 24"),
-    Question("dose_time", "A dose takes", "flow", "time", "min", "min", low=20.0, high=7200.0, usual=(120, 1800), optional=True),
-    Question("orifices", "Orifices, emitters, sprays", "flow", "ratio", "×", "×", low=1.0, high=20000.0, usual=(10, 1000), optional=True,
-             help="Drilled holes or emitters that run together."),
-    Question("outlet_type", "They are", "flow", default="holes", choices=(Choice("holes", "drilled holes"), Choice("rated", "emitters or heads with a rating")),
-             shown_when=("orifices", ())),
-    Question("outlet_flow", "One is rated", "flow", "flow", low=1e-8, high=0.01, usual=(3e-7, 3e-4), shown_when=("outlet_type", ("rated",))),
-    Question("outlet_head", "at a head of", "flow", "length", "m", "ft", low=0.05, high=100.0, usual=(5.0, 30.0), shown_when=("outlet_type", ("rated",)),
-             help="10 m for each bar. A pressure-compensating emitter gives its rating at any head: state the flow instead."),
-    Question("orifice_diameter", "Bore of each", "flow", "size", low=0.0005, high=0.05, usual=(0.002, 0.013), default="3.2 mm", source="1/8 in",
-             shown_when=("outlet_type", ("holes",))),
-    Question("distal_head", "Head wanted at the outlets", "flow", "length", "m", "ft", low=0.0, high=60.0, usual=(0.5, 5.0), default="0.76 m",
-             source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in", help="Over the level at which the run ends. Nought for a free outlet."),
+    Question(
+        "largest_solid",
+        "Largest solid",
+        "water",
+        "size",
+        low=0.0,
+        high=0.05,
+        usual=(0.001, 0.02),
+        default="3 mm",
+        source="behind a common outlet filter",
+    ),
+    Question(
+        "daily_volume",
+        "Effluent a day",
+        "flow",
+        "volume",
+        "l",
+        "gal",
+        low=0.01,
+        high=1000.0,
+        usual=(0.3, 30.0),
+    ),
+    Question(
+        "doses",
+        "Doses a day",
+        "flow",
+        "ratio",
+        "×",
+        "×",
+        low=1.0,
+        high=96.0,
+        usual=(2, 24),
+        default="8 ×",
+        source="rule EFF-07: 4 to 24",
+    ),
+    Question(
+        "dose_time",
+        "A dose takes",
+        "flow",
+        "time",
+        "min",
+        "min",
+        low=20.0,
+        high=7200.0,
+        usual=(120, 1800),
+        optional=True,
+    ),
+    Question(
+        "orifices",
+        "Orifices, emitters, sprays",
+        "flow",
+        "ratio",
+        "×",
+        "×",
+        low=1.0,
+        high=20000.0,
+        usual=(10, 1000),
+        optional=True,
+        help="Drilled holes or emitters that run together.",
+    ),
+    Question(
+        "outlet_type",
+        "They are",
+        "flow",
+        default="holes",
+        choices=(
+            Choice("holes", "drilled holes"),
+            Choice("rated", "emitters or heads with a rating"),
+        ),
+        shown_when=("orifices", ()),
+    ),
+    Question(
+        "outlet_flow",
+        "One is rated",
+        "flow",
+        "flow",
+        low=1e-8,
+        high=0.01,
+        usual=(3e-7, 3e-4),
+        shown_when=("outlet_type", ("rated",)),
+    ),
+    Question(
+        "outlet_head",
+        "at a head of",
+        "flow",
+        "length",
+        "m",
+        "ft",
+        low=0.05,
+        high=100.0,
+        usual=(5.0, 30.0),
+        shown_when=("outlet_type", ("rated",)),
+        help=(
+            "10 m for each bar. A pressure-compensating emitter gives its rating at any head: state"
+            " the flow instead."
+        ),
+    ),
+    Question(
+        "orifice_diameter",
+        "Bore of each",
+        "flow",
+        "size",
+        low=0.0005,
+        high=0.05,
+        usual=(0.002, 0.013),
+        default="3.2 mm",
+        source="1/8 in",
+        shown_when=("outlet_type", ("holes",)),
+    ),
+    Question(
+        "distal_head",
+        "Head wanted at the outlets",
+        "flow",
+        "length",
+        "m",
+        "ft",
+        low=0.0,
+        high=60.0,
+        usual=(0.5, 5.0),
+        default="0.76 m",
+        source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in",
+        help="Over the level at which the run ends. Nought for a free outlet.",
+    ),
     stated_flow("Stated flow", (1e-4, 5e-3)),
-    Question("filter_loss", "Loss of the filter", "run", "length", "m", "ft", low=0.0, high=30.0, usual=(0.0, 5.0), optional=True,
-             help="Of a filter behind the pump, at the flow beside it; a dirty one loses two or three times as much."),
-    Question("filter_flow", "at a flow of", "run", "flow", low=1e-6, high=1.0, usual=(1e-4, 5e-3), shown_when=("filter_loss", ())),
+    Question(
+        "filter_loss",
+        "Loss of the filter",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=0.0,
+        high=30.0,
+        usual=(0.0, 5.0),
+        optional=True,
+        help=(
+            "Of a filter behind the pump, at the flow beside it; a dirty one loses two or three"
+            " times as much."
+        ),
+    ),
+    Question(
+        "filter_flow",
+        "at a flow of",
+        "run",
+        "flow",
+        low=1e-6,
+        high=1.0,
+        usual=(1e-4, 5e-3),
+        shown_when=("filter_loss", ()),
+    ),
     flow_from(WAYS),
     margin("1.0 ×", "outlets take what their head gives them"),
     *SHAPE_QUESTIONS,
     *LEVEL_QUESTIONS,
     *supply(hours="200 h", hours_source="a household's bed"),
     COME_QUESTION,
-)  # fmt: skip
+)
 
 
 class Effluent(PitKind):
@@ -99,18 +266,37 @@ class Effluent(PitKind):
     datum = "the bottom of the dosing tank"
     questions = QUESTIONS
     ways = WAYS
-    hint = MissingFact("answers.orifices", "one way to the flow (outlets, a dose and its time, or a stated flow)", "flow")
+    hint = MissingFact(
+        "answers.orifices",
+        "one way to the flow (outlets, a dose and its time, or a stated flow)",
+        "flow",
+    )
     limits = Limits(starts="CYC-03", run_time="CYC-02", slowest="VEL-11", fastest="VEL-09")
     default_legs = (
         leg("a", "riser", "40 mm", ("ball_valve_full", 1), ("union", 1), ("elbow_90_glued", 1)),
         leg("b", "line to the bed", "40 mm", ("elbow_90_glued", 2)),
     )
     cautions = (
-        "A dosing tank is a confined space: gas that poisons or explodes stands in it. Nobody enters or leans in untrained and alone.",
-        "Effluent carries disease: gloves, wash and disinfect; keep people and animals off a bed that sprays.",
-        "Electricity and water: isolate and lock off before touching the pump; earth-fault protection; a licensed electrician makes the connection.",
-        "A line that can freeze must drain back or lie below frost; then every dose refills it, and the dose must be larger by that.",
-        "Onsite wastewater needs a design and a permit in most places; local codes come first and override this sizing.",
+        (
+            "A dosing tank is a confined space: gas that poisons or explodes stands in it. Nobody"
+            " enters or leans in untrained and alone."
+        ),
+        (
+            "Effluent carries disease: gloves, wash and disinfect; keep people and animals off a"
+            " bed that sprays."
+        ),
+        (
+            "Electricity and water: isolate and lock off before touching the pump; earth-fault"
+            " protection; a licensed electrician makes the connection."
+        ),
+        (
+            "A line that can freeze must drain back or lie below frost; then every dose refills it,"
+            " and the dose must be larger by that."
+        ),
+        (
+            "Onsite wastewater needs a design and a permit in most places; local codes come first"
+            " and override this sizing."
+        ),
     )
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
@@ -118,17 +304,30 @@ class Effluent(PitKind):
         return replace(demand, inflow_m3s=facts.si("daily_volume") / _SECONDS_PER_DAY)
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
-        return replace(super().ends(facts, rules), delivery_head_m=facts.si("distal_head"), devices=_filter_loss(facts))
+        return replace(
+            super().ends(facts, rules),
+            delivery_head_m=facts.si("distal_head"),
+            devices=_filter_loss(facts),
+        )
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         return facts.optional("daily_volume")
 
     def families(self, facts: Facts) -> tuple[str, ...]:
-        return ("effluent", "multistage_effluent") if facts.choice("liquid") == "filtered" else ("effluent",)
+        return (
+            ("effluent", "multistage_effluent")
+            if facts.choice("liquid") == "filtered"
+            else ("effluent",)
+        )
 
     def situation(self, facts: Facts) -> Situation:
         liquid = "filtered" if facts.choice("liquid") == "filtered" else "settled"
-        return Situation(liquid, "tank", "spray" if liquid == "filtered" else "gravity", facts.si("largest_solid"))
+        return Situation(
+            liquid,
+            "tank",
+            "spray" if liquid == "filtered" else "gravity",
+            facts.si("largest_solid"),
+        )
 
     def checks(self, running: Running) -> Sequence[Check]:
         return [*super().checks(running), _dose(running, pit_plan(running.facts).area_m2)]
@@ -145,15 +344,25 @@ def _dose(running: Running, area_m2: float) -> Check:
     back = 0.0 if pit_checks.holds_back(running) else line
     delivered = dose - back
     low = running.rules.low("EFF-05")
-    state: CheckState = "hold" if delivered >= low * line else "watch" if delivered >= 2 * line else "fail"
+    state: CheckState = (
+        "hold" if delivered >= low * line else "watch" if delivered >= 2 * line else "fail"
+    )
     text = said(
-        "Between its levels the tank gives {dose}, of which {back} runs back; {wanted} a dose is wanted, and at least {low} times the line's {line} (rule EFF-05).",
-        dose=Measure(dose, "volume"), back=Measure(back, "volume"), wanted=Measure(wanted, "volume"), low=f"{low:g}", line=Measure(line, "volume"),
-    )  # fmt: skip
+        "Between its levels the tank gives {dose}, of which {back} runs back; {wanted} a dose is"
+        " wanted, and at least {low} times the line's {line} (rule EFF-05).",
+        dose=Measure(dose, "volume"),
+        back=Measure(back, "volume"),
+        wanted=Measure(wanted, "volume"),
+        low=f"{low:g}",
+        line=Measure(line, "volume"),
+    )
     remedy = (
         ""
         if state == "hold"
-        else "Set the levels further apart, dose less often, or take a narrower line: a dose that only fills the line wets the near end of the bed."
+        else (
+            "Set the levels further apart, dose less often, or take a narrower line: a dose that"
+            " only fills the line wets the near end of the bed."
+        )
     )
     return Check("dose", "Dose against the line", state, text, remedy)
 

@@ -1,4 +1,7 @@
-"""Kinds of job whose water stands in a pit with upright walls: what they ask alike, and what follows from it."""
+"""Kinds of job whose water stands in a pit with upright walls.
+
+What they ask alike, and what follows from it.
+"""
 
 from __future__ import annotations
 
@@ -16,25 +19,129 @@ from sizing.run import Ends
 from sizing.storage.plan import Plan, plan
 
 SHAPE_QUESTIONS = (
-    Question("pit_shape", "Pit shape", "flow", default="round", choices=(Choice("round", "round"), Choice("rectangular", "rectangular"))),
-    Question("pit_diameter", "Pit diameter", "flow", "length", "mm", "in", low=0.15, high=6.0, usual=(0.3, 1.2), shown_when=("pit_shape", ("round",))),
-    Question("pit_length", "Pit length", "flow", "length", "mm", "in", low=0.15, high=12.0, usual=(0.3, 1.5), shown_when=("pit_shape", ("rectangular",))),
-    Question("pit_width", "Pit width", "flow", "length", "mm", "in", low=0.15, high=12.0, usual=(0.3, 1.5), shown_when=("pit_shape", ("rectangular",))),
-)  # fmt: skip
+    Question(
+        "pit_shape",
+        "Pit shape",
+        "flow",
+        default="round",
+        choices=(Choice("round", "round"), Choice("rectangular", "rectangular")),
+    ),
+    Question(
+        "pit_diameter",
+        "Pit diameter",
+        "flow",
+        "length",
+        "mm",
+        "in",
+        low=0.15,
+        high=6.0,
+        usual=(0.3, 1.2),
+        shown_when=("pit_shape", ("round",)),
+    ),
+    Question(
+        "pit_length",
+        "Pit length",
+        "flow",
+        "length",
+        "mm",
+        "in",
+        low=0.15,
+        high=12.0,
+        usual=(0.3, 1.5),
+        shown_when=("pit_shape", ("rectangular",)),
+    ),
+    Question(
+        "pit_width",
+        "Pit width",
+        "flow",
+        "length",
+        "mm",
+        "in",
+        low=0.15,
+        high=12.0,
+        usual=(0.3, 1.5),
+        shown_when=("pit_shape", ("rectangular",)),
+    ),
+)
 LEVEL_QUESTIONS = (
-    Question("stop_level", "Pump stops at", "run", "length", "mm", "in", low=0.0, high=10.0, usual=(0.05, 0.5), default="150 mm",
-             source="covers most pumps' lowest level", help="Above the bottom of the pit."),
-    Question("start_level", "Pump starts at", "run", "length", "mm", "in", low=0.02, high=10.0, usual=(0.2, 1.0), default="400 mm", source="usual float travel"),
-    Question("alarm_level", "High-water alarm at", "run", "length", "mm", "in", low=0.02, high=10.0, usual=(0.3, 1.2), default="500 mm",
-             source="rule BAS-09: 100 mm over the start"),
-    Question("inlet_level", "Lowest inlet at", "run", "length", "mm", "in", low=0.02, high=10.0, usual=(0.3, 1.5), optional=True,
-             help="Bottom of the lowest pipe that enters."),
-    Question("pit_depth", "Pit depth (spills over at)", "run", "length", "mm", "in", low=0.1, high=15.0, usual=(0.4, 2.5)),
-)  # fmt: skip
+    Question(
+        "stop_level",
+        "Pump stops at",
+        "run",
+        "length",
+        "mm",
+        "in",
+        low=0.0,
+        high=10.0,
+        usual=(0.05, 0.5),
+        default="150 mm",
+        source="covers most pumps' lowest level",
+        help="Above the bottom of the pit.",
+    ),
+    Question(
+        "start_level",
+        "Pump starts at",
+        "run",
+        "length",
+        "mm",
+        "in",
+        low=0.02,
+        high=10.0,
+        usual=(0.2, 1.0),
+        default="400 mm",
+        source="usual float travel",
+    ),
+    Question(
+        "alarm_level",
+        "High-water alarm at",
+        "run",
+        "length",
+        "mm",
+        "in",
+        low=0.02,
+        high=10.0,
+        usual=(0.3, 1.2),
+        default="500 mm",
+        source="rule BAS-09: 100 mm over the start",
+    ),
+    Question(
+        "inlet_level",
+        "Lowest inlet at",
+        "run",
+        "length",
+        "mm",
+        "in",
+        low=0.02,
+        high=10.0,
+        usual=(0.3, 1.5),
+        optional=True,
+        help="Bottom of the lowest pipe that enters.",
+    ),
+    Question(
+        "pit_depth",
+        "Pit depth (spills over at)",
+        "run",
+        "length",
+        "mm",
+        "in",
+        low=0.1,
+        high=15.0,
+        usual=(0.4, 2.5),
+    ),
+)
 COME_QUESTION = Question(
-    "time_to_come", "Somebody comes within", "proof", "time", "min", "min", low=60.0, high=7 * 86400.0, usual=(600, 86400), default="60 min",
+    "time_to_come",
+    "Somebody comes within",
+    "proof",
+    "time",
+    "min",
+    "min",
+    low=60.0,
+    high=7 * 86400.0,
+    usual=(600, 86400),
+    default="60 min",
     source="rule CHO-06",
-)  # fmt: skip
+)
 
 
 def pit_plan(facts: Facts) -> Plan:
@@ -59,9 +166,27 @@ class PitKind(Kind):
     def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
         room = pit_plan(facts).narrowest_m - rules.value("CHO-05")
         return (
-            AtLeast("solids_m", facts.si("largest_solid"), "size", "passes too small a solid", "passes only {has}; {wanted} wanted"),
-            AtMost("width_m", room, "size", "too wide for the pit", "{has} wide; the pit leaves {wanted} with room for the float"),
-            AtMost("lowest_stop_m", facts.si("stop_level"), "size", "needs more water over it", "must stop at {has}; the stop level is {wanted}"),
+            AtLeast(
+                "solids_m",
+                facts.si("largest_solid"),
+                "size",
+                "passes too small a solid",
+                "passes only {has}; {wanted} wanted",
+            ),
+            AtMost(
+                "width_m",
+                room,
+                "size",
+                "too wide for the pit",
+                "{has} wide; the pit leaves {wanted} with room for the float",
+            ),
+            AtMost(
+                "lowest_stop_m",
+                facts.si("stop_level"),
+                "size",
+                "needs more water over it",
+                "must stop at {has}; the stop level is {wanted}",
+            ),
         )
 
     def place(self, facts: Facts, rules: Rules) -> Place:
@@ -70,9 +195,12 @@ class PitKind(Kind):
     def _levels(self, facts: Facts) -> Iterator[Level]:
         yield Level("floor", "pit bottom", 0.0)
         for code, key, label in (
-            ("stop", "stop_level", "stop"), ("start", "start_level", "start"), ("alarm", "alarm_level", "alarm"),
-            ("inlet", "inlet_level", "inlet"), ("rim", "pit_depth", "rim"),
-        ):  # fmt: skip
+            ("stop", "stop_level", "stop"),
+            ("start", "start_level", "start"),
+            ("alarm", "alarm_level", "alarm"),
+            ("inlet", "inlet_level", "inlet"),
+            ("rim", "pit_depth", "rim"),
+        ):
             level = facts.optional(key)
             if level is not None:
                 yield Level(code, label, level, f"answers.{key}")  # type: ignore[arg-type]  # the codes above are the literals

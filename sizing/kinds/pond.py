@@ -19,13 +19,17 @@ from sizing.said import Measure, Working, said
 from sizing.water import GRAVITY_M_S2
 
 FRANCIS_M05_S = 1.84  # sharp crest, full width (Francis; rule PND-06)
-_ROUGH_M05_S = 0.58 * 2 / 3 * math.sqrt(2 * GRAVITY_M_S2)  # broad or rough lips: discharge coefficient 0.55 to 0.62 (rule PND-06)
+_ROUGH_M05_S = (
+    0.58 * 2 / 3 * math.sqrt(2 * GRAVITY_M_S2)
+)  # broad or rough lips: discharge coefficient 0.55 to 0.62 (rule PND-06)
 _SECONDS_PER_HOUR = 3600.0
 _SHEETS = {"light": "PND-03", "medium": "PND-04", "heavy": "PND-05"}
 _PLACES = {
-    "floor": ("on the pond floor", ("pond", "filter"), "pond"), "skimmer": ("behind a skimmer or in an intake bay", ("skimmer", "pond"), "skimmer"),
-    "chamber": ("in a filter chamber", ("pond", "skimmer", "filter"), "chamber"), "fountain": ("under a small fountain, behind a pre-filter", ("fountain", "pond"), "pond"),
-}  # fmt: skip
+    "floor": ("on the pond floor", ("pond", "filter"), "pond"),
+    "skimmer": ("behind a skimmer or in an intake bay", ("skimmer", "pond"), "skimmer"),
+    "chamber": ("in a filter chamber", ("pond", "skimmer", "filter"), "chamber"),
+    "fountain": ("under a small fountain, behind a pre-filter", ("fountain", "pond"), "pond"),
+}
 
 
 def crest_m05_s(facts: Facts) -> float:
@@ -37,23 +41,46 @@ def _by_sheet(facts: Facts, rules: Rules) -> Working:
     width, rule = facts.si("weir_width"), _SHEETS[facts.choice("sheet")]
     found = weir(width, crest_m05_s(facts), flow_per_width_m2s=rules.value(rule))
     inputs = (
-        ("width of the weir", Measure(width, "length")), ("for each width", Measure(rules.value(rule), "sheet")),
+        ("width of the weir", Measure(width, "length")),
+        ("for each width", Measure(rules.value(rule), "sheet")),
         ("so thick over the crest", Measure(found.head_m, "bore")),
-    )  # fmt: skip
-    return Working("Width of the weir", "width × flow for each width of sheet", inputs, Measure(found.flow_m3s, "flow"), f"rule {rule}")
+    )
+    return Working(
+        "Width of the weir",
+        "width × flow for each width of sheet",
+        inputs,
+        Measure(found.flow_m3s, "flow"),
+        f"rule {rule}",
+    )
 
 
 def _by_head(facts: Facts, rules: Rules) -> Working:
     width, head = facts.si("weir_width"), facts.si("weir_head")
     found = weir(width, crest_m05_s(facts), head_m=head)
-    inputs = (("width b", Measure(width, "length")), ("over the crest H", Measure(head, "bore")), ("C", f"{crest_m05_s(facts):.2f} m^0.5/s"))
-    return Working("Weir equation", "C b H^1.5", inputs, Measure(found.flow_m3s, "flow"), "Francis, sharp crest over the full width; rule PND-06")
+    inputs = (
+        ("width b", Measure(width, "length")),
+        ("over the crest H", Measure(head, "bore")),
+        ("C", f"{crest_m05_s(facts):.2f} m^0.5/s"),
+    )
+    return Working(
+        "Weir equation",
+        "C b H^1.5",
+        inputs,
+        Measure(found.flow_m3s, "flow"),
+        "Francis, sharp crest over the full width; rule PND-06",
+    )
 
 
 def _by_turnover(facts: Facts, rules: Rules) -> Working:
     volume, rate = facts.si("pond_volume"), facts.si("turnover")
     inputs = (("pond holds", Measure(volume, "volume")), ("turned over", Measure(rate, "turnover")))
-    return Working("Turnover", "volume × turnovers an hour", inputs, Measure(turnover_m3s(volume, rate * _SECONDS_PER_HOUR), "flow"), "rule PND-02")
+    return Working(
+        "Turnover",
+        "volume × turnovers an hour",
+        inputs,
+        Measure(turnover_m3s(volume, rate * _SECONDS_PER_HOUR), "flow"),
+        "rule PND-02",
+    )
 
 
 def _by_jets(facts: Facts, rules: Rules) -> Working:
@@ -62,48 +89,188 @@ def _by_jets(facts: Facts, rules: Rules) -> Working:
     if not rows:
         raise MissingFact("lists.jets.r1.count", "jets and their flow", "flow")
     inputs = tuple((f"{count:g} jets of", Measure(flow, "flow")) for count, flow in rows)
-    return Working("Jets", "sum of count × flow each", inputs, Measure(sum(count * flow for count, flow in rows), "flow"), "the nozzles' own tables")
+    return Working(
+        "Jets",
+        "sum of count × flow each",
+        inputs,
+        Measure(sum(count * flow for count, flow in rows), "flow"),
+        "the nozzles' own tables",
+    )
 
 
 WAYS = (
-    WayTo("sheet", "weir by its sheet", _by_sheet, "What looks light to one looks thin to another: ranges of two to one are quoted."),
-    WayTo("head", "weir by its equation", _by_head, "Holds for a thin edge; a rough lip of stone gives less."),
-    WayTo("turnover", "turnover of the pond", _by_turnover, "Wildlife ponds take a quarter, koi up to twice as much."),
+    WayTo(
+        "sheet",
+        "weir by its sheet",
+        _by_sheet,
+        "What looks light to one looks thin to another: ranges of two to one are quoted.",
+    ),
+    WayTo(
+        "head",
+        "weir by its equation",
+        _by_head,
+        "Holds for a thin edge; a rough lip of stone gives less.",
+    ),
+    WayTo(
+        "turnover",
+        "turnover of the pond",
+        _by_turnover,
+        "Wildlife ponds take a quarter, koi up to twice as much.",
+    ),
     WayTo("jets", "jets", _by_jets),
     STATED,
 )
 QUESTIONS = (
     temperature("14 °C", "a garden pond in its season", usual=(4, 28)),
-    Question("place", "Pump stands", "water", default="floor", choices=tuple(Choice(code, text[0]) for code, text in _PLACES.items()),
-             help="Its place decides the family: bare on a pond floor only a caged pump lives."),
-    Question("largest_solid", "Largest solid that comes", "water", "size", low=0.0, high=0.05, usual=(0.001, 0.03), default="6 mm", source="leaves and muck through a cage"),
-    Question("weir_width", "Width of the weir", "flow", "length", "m", "ft", low=0.02, high=50.0, usual=(0.1, 5.0), optional=True),
-    Question("sheet", "Sheet of water", "flow", default="medium", choices=(
-        Choice("light", "light: a thin veil"), Choice("medium", "medium: a full sheet"), Choice("heavy", "heavy: it roars"),
-    ), shown_when=("weir_width", ())),
-    Question("lip", "Lip of the weir", "flow", default="sharp", choices=(Choice("sharp", "thin edge (steel, slate)"), Choice("rough", "rough or broad (stone)")),
-             shown_when=("weir_width", ())),
-    Question("weir_head", "Water over the crest", "flow", "length", "mm", "in", low=0.001, high=1.0, usual=(0.005, 0.05), optional=True, shown_when=("weir_width", ())),
-    Question("pond_volume", "Pond holds", "flow", "volume", "m³", "gal", low=0.05, high=1e5, usual=(0.5, 500.0), optional=True),
-    Question("turnover", "Turned over", "flow", "turnover", low=0.02 / 3600, high=10 / 3600, usual=(0.2 / 3600, 2 / 3600), default="1 /h", source="rule PND-02",
-             shown_when=("pond_volume", ())),
+    Question(
+        "place",
+        "Pump stands",
+        "water",
+        default="floor",
+        choices=tuple(Choice(code, text[0]) for code, text in _PLACES.items()),
+        help="Its place decides the family: bare on a pond floor only a caged pump lives.",
+    ),
+    Question(
+        "largest_solid",
+        "Largest solid that comes",
+        "water",
+        "size",
+        low=0.0,
+        high=0.05,
+        usual=(0.001, 0.03),
+        default="6 mm",
+        source="leaves and muck through a cage",
+    ),
+    Question(
+        "weir_width",
+        "Width of the weir",
+        "flow",
+        "length",
+        "m",
+        "ft",
+        low=0.02,
+        high=50.0,
+        usual=(0.1, 5.0),
+        optional=True,
+    ),
+    Question(
+        "sheet",
+        "Sheet of water",
+        "flow",
+        default="medium",
+        choices=(
+            Choice("light", "light: a thin veil"),
+            Choice("medium", "medium: a full sheet"),
+            Choice("heavy", "heavy: it roars"),
+        ),
+        shown_when=("weir_width", ()),
+    ),
+    Question(
+        "lip",
+        "Lip of the weir",
+        "flow",
+        default="sharp",
+        choices=(
+            Choice("sharp", "thin edge (steel, slate)"),
+            Choice("rough", "rough or broad (stone)"),
+        ),
+        shown_when=("weir_width", ()),
+    ),
+    Question(
+        "weir_head",
+        "Water over the crest",
+        "flow",
+        "length",
+        "mm",
+        "in",
+        low=0.001,
+        high=1.0,
+        usual=(0.005, 0.05),
+        optional=True,
+        shown_when=("weir_width", ()),
+    ),
+    Question(
+        "pond_volume",
+        "Pond holds",
+        "flow",
+        "volume",
+        "m³",
+        "gal",
+        low=0.05,
+        high=1e5,
+        usual=(0.5, 500.0),
+        optional=True,
+    ),
+    Question(
+        "turnover",
+        "Turned over",
+        "flow",
+        "turnover",
+        low=0.02 / 3600,
+        high=10 / 3600,
+        usual=(0.2 / 3600, 2 / 3600),
+        default="1 /h",
+        source="rule PND-02",
+        shown_when=("pond_volume", ()),
+    ),
     stated_flow("Stated flow", (2e-4, 2e-2)),
     flow_from(WAYS, add_up=True),
     margin("1.0 ×", "falls are judged by eye: choose a pump that can be turned down"),
-    Question("measured_from", "Heights are measured from", "run", default="surface", choices=(
-        Choice("surface", "the pond's surface"), Choice("pump", "the pump"),
-    ), help="Only the surface counts: the depth of the pump costs nothing (rule PND-07). From the pump is allowed; the difference is shown in Proof."),
-    Question("pump_depth", "Pump lies under the surface", "run", "length", "m", "ft", low=0.0, high=20.0, usual=(0.2, 2.0), default="0.6 m", source="usual garden pond"),
-    *supply(hours="5000 h", hours_source="day and night in its season", life=(3600 * 500.0, 3600 * 8784.0)),
-)  # fmt: skip
+    Question(
+        "measured_from",
+        "Heights are measured from",
+        "run",
+        default="surface",
+        choices=(
+            Choice("surface", "the pond's surface"),
+            Choice("pump", "the pump"),
+        ),
+        help=(
+            "Only the surface counts: the depth of the pump costs nothing (rule PND-07). From the"
+            " pump is allowed; the difference is shown in Proof."
+        ),
+    ),
+    Question(
+        "pump_depth",
+        "Pump lies under the surface",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=0.0,
+        high=20.0,
+        usual=(0.2, 2.0),
+        default="0.6 m",
+        source="usual garden pond",
+    ),
+    *supply(
+        hours="5000 h",
+        hours_source="day and night in its season",
+        life=(3600 * 500.0, 3600 * 8784.0),
+    ),
+)
 JETS = List(
-    "jets", "Jets", "flow",
+    "jets",
+    "Jets",
+    "flow",
     (
-        Question("count", "How many", "flow", "count", "×", "×", low=0.0, high=500.0, usual=(1, 50), optional=True),
+        Question(
+            "count",
+            "How many",
+            "flow",
+            "count",
+            "×",
+            "×",
+            low=0.0,
+            high=500.0,
+            usual=(1, 50),
+            optional=True,
+        ),
         Question("flow", "Each takes", "flow", "flow", low=1e-6, high=0.1, usual=(5e-5, 5e-3)),
     ),
-    first=(Row(id="r1"),), help="A jet's height is set by its nozzle: the maker's table gives its flow and pressure.",
-)  # fmt: skip
+    first=(Row(id="r1"),),
+    help="A jet's height is set by its nozzle: the maker's table gives its flow and pressure.",
+)
 
 
 class Pond(Kind):
@@ -114,13 +281,33 @@ class Pond(Kind):
     questions = QUESTIONS
     lists = (JETS,)
     ways = WAYS
-    hint = MissingFact("answers.weir_width", "the width of the weir, the pond's volume, jets, or a stated flow", "flow")
+    hint = MissingFact(
+        "answers.weir_width",
+        "the width of the weir, the pond's volume, jets, or a stated flow",
+        "flow",
+    )
     quiet = True
     by_the_clock = True
-    default_legs = (leg("a", "tubing", "40 mm", ("elbow_90_std_threaded", 1), ("elbow_45_std", 2), ("exit", 1), series="pond_tubing_metric"),)
+    default_legs = (
+        leg(
+            "a",
+            "tubing",
+            "40 mm",
+            ("elbow_90_std_threaded", 1),
+            ("elbow_45_std", 2),
+            ("exit", 1),
+            series="pond_tubing_metric",
+        ),
+    )
     cautions = (
-        "Electricity in water where people wade kills: unplug everything in the pond before a hand goes in; earth-fault protection; a licensed electrician.",
-        "A pump that empties the pond through a broken hose kills what lives there: set its intake well over the bottom.",
+        (
+            "Electricity in water where people wade kills: unplug everything in the pond before a"
+            " hand goes in; earth-fault protection; a licensed electrician."
+        ),
+        (
+            "A pump that empties the pond through a broken hose kills what lives there: set its"
+            " intake well over the bottom."
+        ),
         "Open water drowns children: fence, grid or shallow edge as local rules ask.",
         "Winter: a fall that runs in frost builds ice dams and empties the pond over the side.",
         "Local codes and licensed trades come first and override this sizing.",
@@ -133,20 +320,34 @@ class Pond(Kind):
         return _PLACES[facts.choice("place")][1]
 
     def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
-        return (AtLeast("solids_m", facts.si("largest_solid"), "size", "passes too small a solid", "passes only {has}; {wanted} comes"),)
+        return (
+            AtLeast(
+                "solids_m",
+                facts.si("largest_solid"),
+                "size",
+                "passes too small a solid",
+                "passes only {has}; {wanted} comes",
+            ),
+        )
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         surface, depth = self.ends(facts, rules).start_level_m, facts.si("pump_depth")
         return Place(
             "pond",
             3.0,
-            (Level("floor", "pond floor", surface - depth - 0.1), Level("stop", "surface", surface), Level("rim", "edge", surface + 0.1)),
+            (
+                Level("floor", "pond floor", surface - depth - 0.1),
+                Level("stop", "surface", surface),
+                Level("rim", "edge", surface + 0.1),
+            ),
             outlet="fall",
         )
 
     def situation(self, facts: Facts) -> Situation:
         feeds = "filter" if facts.choice("flow_from") == "turnover" else "fall"
-        return Situation("pond", _PLACES[facts.choice("place")][2], feeds, facts.si("largest_solid"))
+        return Situation(
+            "pond", _PLACES[facts.choice("place")][2], feeds, facts.si("largest_solid")
+        )
 
     def checks(self, running: Running) -> Sequence[Check]:
         return [
@@ -162,11 +363,18 @@ class Pond(Kind):
 
 
 def _static(running: Running) -> Check:
-    """Measured from the surface, or from the pump: what the difference would have cost (rule PND-07)."""
+    """Measured from the surface, or from the pump.
+
+    What the difference would have cost (rule PND-07).
+    """
     depth = running.facts.si("pump_depth")
     share = depth / max(running.ledger.total_head_m, 1e-6)
-    text = said("Reckoned from the surface. From the pump it would be {depth} more, {share} of the head: that height costs nothing (rule PND-07).",
-                depth=Measure(depth, "length"), share=Measure(share, "ratio"))  # fmt: skip
+    text = said(
+        "Reckoned from the surface. From the pump it would be {depth} more, {share} of the head:"
+        " that height costs nothing (rule PND-07).",
+        depth=Measure(depth, "length"),
+        share=Measure(share, "ratio"),
+    )
     return Check("static", "Height from the surface", "hold", text)
 
 
@@ -181,14 +389,31 @@ def _sheet(running: Running) -> list[Check]:
     words = (
         "thinner than a light sheet"
         if found.flow_per_width_m2s < light
-        else "heavier than a heavy sheet"
-        if found.flow_per_width_m2s > heavy
-        else "a sheet between light and heavy"
+        else (
+            "heavier than a heavy sheet"
+            if found.flow_per_width_m2s > heavy
+            else "a sheet between light and heavy"
+        )
     )
-    text = said("At the flow that really runs {head} of water stand over the crest, {each}: " + words + " (rules PND-03 to PND-05).",
-                head=Measure(found.head_m, "bore"), each=Measure(found.flow_per_width_m2s, "sheet"))  # fmt: skip
-    inputs = (("flow Q", Measure(running.flow_m3s, "flow")), ("width b", Measure(width, "length")), ("C", f"{crest_m05_s(facts):.2f} m^0.5/s"))
-    working = Working("Water over the crest", "(Q / (C b))^(2/3)", inputs, Measure(found.head_m, "bore"), "Francis, turned round")
+    text = said(
+        "At the flow that really runs {head} of water stand over the crest, {each}: "
+        + words
+        + " (rules PND-03 to PND-05).",
+        head=Measure(found.head_m, "bore"),
+        each=Measure(found.flow_per_width_m2s, "sheet"),
+    )
+    inputs = (
+        ("flow Q", Measure(running.flow_m3s, "flow")),
+        ("width b", Measure(width, "length")),
+        ("C", f"{crest_m05_s(facts):.2f} m^0.5/s"),
+    )
+    working = Working(
+        "Water over the crest",
+        "(Q / (C b))^(2/3)",
+        inputs,
+        Measure(found.head_m, "bore"),
+        "Francis, turned round",
+    )
     ok = light <= found.flow_per_width_m2s <= heavy
     return [
         Check(

@@ -14,7 +14,9 @@ from sizing.said import Measure, Working
 
 
 def raised_to_scour(demand: Demand, legs: Sequence[LegEntry], rules: Rules) -> Demand:
-    """The demand, raised to the flow at which solids move in the widest leg (rule VEL-07) where that is more."""
+    """The demand, raised to the flow at which solids move in the widest leg (rule VEL-07) where
+    that is more.
+    """
     if not legs:
         return demand
     widest = max(legs, key=bore_m)
@@ -22,6 +24,15 @@ def raised_to_scour(demand: Demand, legs: Sequence[LegEntry], rules: Rules) -> D
     flow = speed / float(velocity_m_s(1.0, bore))
     if flow <= demand.needed_m3s:
         return demand
-    inputs = (("least speed", Measure(speed, "velocity")), (f"bore of {the_leg(widest, legs.index(widest) + 1)}", Measure(bore, "bore")))
-    working = Working("Flow needed so that solids move", "v × π d² / 4", inputs, Measure(flow, "flow"), "rule VEL-07; more than what flows in")
+    inputs = (
+        ("least speed", Measure(speed, "velocity")),
+        (f"bore of {the_leg(widest, legs.index(widest) + 1)}", Measure(bore, "bore")),
+    )
+    working = Working(
+        "Flow needed so that solids move",
+        "v × π d² / 4",
+        inputs,
+        Measure(flow, "flow"),
+        "rule VEL-07; more than what flows in",
+    )
     return replace(demand, needed_m3s=flow, working=working)

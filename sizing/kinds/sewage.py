@@ -8,7 +8,18 @@ from functools import partial
 from sizing.demand import unit_curve
 from sizing.facts import Facts, MissingFact, Question
 from sizing.kinds import pit_checks
-from sizing.kinds.asking import STATED, YES_NO, by_people, flow_from, leg, margin, stated_flow, supply, temperature, volume_of_people_m3
+from sizing.kinds.asking import (
+    STATED,
+    YES_NO,
+    by_people,
+    flow_from,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+    volume_of_people_m3,
+)
 from sizing.kinds.base import Check, Demand, Running, Situation, WayTo
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
 from sizing.kinds.pit_checks import Limits
@@ -21,29 +32,94 @@ def _by_units(curve: str, facts: Facts, rules: Rules) -> Working:
     """Two schools of the same count, side by side: what a drain really carries is disputed."""
     units = facts.si("drainage_units")
     flow = unit_curve.flow_m3s(curve, units)
-    return Working("Drainage fixture units", "read off the table, straight between its points", (("sum of units", Measure(units, "drainage")),),
-                   Measure(flow, "flow"), unit_curve.curve(curve).source)  # fmt: skip
+    return Working(
+        "Drainage fixture units",
+        "read off the table, straight between its points",
+        (("sum of units", Measure(units, "drainage")),),
+        Measure(flow, "flow"),
+        unit_curve.curve(curve).source,
+    )
 
 
 WAYS = (
-    WayTo("dfu_tank", "units, flush-tank school", partial(_by_units, "dfu_to_gpm_tank_low"),
-          "Low confidence: practice differs, and a toilet's single flush alone may ask for more."),
-    WayTo("dfu_valve", "units, flush-valve school", partial(_by_units, "dfu_to_gpm_valve_high"), "Low confidence: the higher school."),
+    WayTo(
+        "dfu_tank",
+        "units, flush-tank school",
+        partial(_by_units, "dfu_to_gpm_tank_low"),
+        "Low confidence: practice differs, and a toilet's single flush alone may ask for more.",
+    ),
+    WayTo(
+        "dfu_valve",
+        "units, flush-valve school",
+        partial(_by_units, "dfu_to_gpm_valve_high"),
+        "Low confidence: the higher school.",
+    ),
     WayTo("people", "people and a peak", by_people),
     STATED,
-)  # fmt: skip
+)
 QUESTIONS = (
     temperature("15 °C", "usual domestic sewage", usual=(8, 30)),
-    Question("toilets", "Toilets drain to it", "water", default="yes", choices=YES_NO, help="With a toilet a 50 mm (2 in) sphere must pass (rule BAS-14)."),
-    Question("largest_solid", "Largest solid", "water", "size", low=0.005, high=0.15, usual=(0.025, 0.08), default="50 mm",
-             source="rule BAS-14: 2 in with a toilet"),
-    Question("drainage_units", "Drainage fixture units", "flow", "drainage", low=2.0, high=1000.0, usual=(4, 200), optional=True,
-             help="Add them up by your code: a toilet 3 to 4, a basin 1, a shower 2, a urinal 2 to 4."),
-    Question("people", "People", "flow", "people", low=1.0, high=20000.0, usual=(2, 200), optional=True),
-    Question("volume_per_person", "Sewage a person and day", "flow", "volume", "l", "gal", low=0.005, high=1.0, usual=(0.03, 0.4), default="120 l",
-             source="usual domestic use; sports ground 40 l, school 50 l", shown_when=("people", ())),
-    Question("peak_factor", "Peak over the day's mean", "flow", "ratio", "×", "×", low=1.0, high=30.0, usual=(3, 12), default="6 ×",
-             source="small groups peak sharply: 4 to 10 in use", shown_when=("people", ())),
+    Question(
+        "toilets",
+        "Toilets drain to it",
+        "water",
+        default="yes",
+        choices=YES_NO,
+        help="With a toilet a 50 mm (2 in) sphere must pass (rule BAS-14).",
+    ),
+    Question(
+        "largest_solid",
+        "Largest solid",
+        "water",
+        "size",
+        low=0.005,
+        high=0.15,
+        usual=(0.025, 0.08),
+        default="50 mm",
+        source="rule BAS-14: 2 in with a toilet",
+    ),
+    Question(
+        "drainage_units",
+        "Drainage fixture units",
+        "flow",
+        "drainage",
+        low=2.0,
+        high=1000.0,
+        usual=(4, 200),
+        optional=True,
+        help="Add them up by your code: a toilet 3 to 4, a basin 1, a shower 2, a urinal 2 to 4.",
+    ),
+    Question(
+        "people", "People", "flow", "people", low=1.0, high=20000.0, usual=(2, 200), optional=True
+    ),
+    Question(
+        "volume_per_person",
+        "Sewage a person and day",
+        "flow",
+        "volume",
+        "l",
+        "gal",
+        low=0.005,
+        high=1.0,
+        usual=(0.03, 0.4),
+        default="120 l",
+        source="usual domestic use; sports ground 40 l, school 50 l",
+        shown_when=("people", ()),
+    ),
+    Question(
+        "peak_factor",
+        "Peak over the day's mean",
+        "flow",
+        "ratio",
+        "×",
+        "×",
+        low=1.0,
+        high=30.0,
+        usual=(3, 12),
+        default="6 ×",
+        source="small groups peak sharply: 4 to 10 in use",
+        shown_when=("people", ()),
+    ),
     stated_flow("Stated peak flow", (3e-4, 1e-2)),
     flow_from(WAYS),
     margin("1.0 ×", "a peak by units or people holds its own margin"),
@@ -51,7 +127,7 @@ QUESTIONS = (
     *LEVEL_QUESTIONS,
     *supply(hours="200 h", hours_source="a building's drains"),
     COME_QUESTION,
-)  # fmt: skip
+)
 
 
 class Sewage(PitKind):
@@ -60,18 +136,44 @@ class Sewage(PitKind):
     purpose = "Sewage of a building out of a sealed pit, up to a gravity sewer."
     questions = QUESTIONS
     ways = WAYS
-    hint = MissingFact("answers.drainage_units", "one way to the flow (fixture units, people, or a stated flow)", "flow")
+    hint = MissingFact(
+        "answers.drainage_units",
+        "one way to the flow (fixture units, people, or a stated flow)",
+        "flow",
+    )
     limits = Limits(starts="CYC-03", run_time="CYC-02", slowest="VEL-07", fastest="VEL-09")
     default_legs = (
-        leg("a", "riser", "63 mm", ("check_ball_sewage", 1), ("gate_valve", 1), ("elbow_90_glued", 1)),
+        leg(
+            "a",
+            "riser",
+            "63 mm",
+            ("check_ball_sewage", 1),
+            ("gate_valve", 1),
+            ("elbow_90_glued", 1),
+        ),
         leg("b", "run to the sewer", "63 mm", ("elbow_90_glued", 2), ("exit", 1)),
     )
     cautions = (
-        "A sewage pit is a confined space: gas that poisons or explodes stands in it. Nobody enters or leans in untrained and alone.",
-        "Sewage carries disease: gloves, face shield, wash and disinfect; no food or drink near it.",
-        "The basin is sealed and vented to open air by its own vent; the pump hangs on rails or a union, so that nobody reaches into it.",
-        "Electricity and water: isolate and lock off before touching the pump; earth-fault protection; a licensed electrician makes the connection.",
-        "Connecting to a sewer needs a permit and licensed trades in most places; local codes come first and override this sizing.",
+        (
+            "A sewage pit is a confined space: gas that poisons or explodes stands in it. Nobody"
+            " enters or leans in untrained and alone."
+        ),
+        (
+            "Sewage carries disease: gloves, face shield, wash and disinfect; no food or drink"
+            " near it."
+        ),
+        (
+            "The basin is sealed and vented to open air by its own vent; the pump hangs on rails or"
+            " a union, so that nobody reaches into it."
+        ),
+        (
+            "Electricity and water: isolate and lock off before touching the pump; earth-fault"
+            " protection; a licensed electrician makes the connection."
+        ),
+        (
+            "Connecting to a sewer needs a permit and licensed trades in most places; local codes"
+            " come first and override this sizing."
+        ),
     )
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
@@ -84,7 +186,12 @@ class Sewage(PitKind):
         return ("sewage",)
 
     def situation(self, facts: Facts) -> Situation:
-        return Situation("sewage" if facts.choice("toilets") == "yes" else "grey", "pit", "gravity", facts.si("largest_solid"))
+        return Situation(
+            "sewage" if facts.choice("toilets") == "yes" else "grey",
+            "pit",
+            "gravity",
+            facts.si("largest_solid"),
+        )
 
     def checks(self, running: Running) -> Sequence[Check]:
         return [*super().checks(running), valves(running)]
@@ -95,11 +202,26 @@ class Sewage(PitKind):
 
 def valves(running: Running) -> Check:
     """A check valve and a shut-off valve in the riser."""
-    shut_off = any(entry.fitting in ("gate_valve", "ball_valve_full", "plug_valve") for leg in running.legs for entry in leg.fittings)
+    shut_off = any(
+        entry.fitting in ("gate_valve", "ball_valve_full", "plug_valve")
+        for leg in running.legs
+        for entry in leg.fittings
+    )
     if shut_off and pit_checks.holds_back(running):
-        return Check("valves", "Valves in the riser", "hold", said("Check valve and shut-off valve are in the riser."))
+        return Check(
+            "valves",
+            "Valves in the riser",
+            "hold",
+            said("Check valve and shut-off valve are in the riser."),
+        )
     text = said("The riser lacks a check valve or a shut-off valve.")
-    return Check("valves", "Valves in the riser", "fail", text, "Fit a check valve and above it a full-bore shut-off valve.")
+    return Check(
+        "valves",
+        "Valves in the riser",
+        "fail",
+        text,
+        "Fit a check valve and above it a full-bore shut-off valve.",
+    )
 
 
 KIND = Sewage()

@@ -1,4 +1,4 @@
-"""A solar well: water by the day, not by the minute, from a borehole into a tank, without a grid."""
+"""A solar well: water by the day, from a borehole into a tank, without a grid."""
 
 from __future__ import annotations
 
@@ -28,7 +28,9 @@ _SPEEDS = tuple(np.linspace(0.3, 1.0, 15).tolist())
 
 
 def profile_w_m2(facts: Facts, row: Answers, month: int) -> list[float]:
-    """The month's mean day on the panels, scaled to the sun that was answered for it, where one was."""
+    """The month's mean day on the panels, scaled to the sun that was answered for it, where one
+    was.
+    """
     profile = day_profile_w_m2(facts.si("latitude"), facts.si("tilt"), month, facts.si("clearness"))
     told = row.optional("sun")
     share = 1.0 if told is None else told / _SECONDS_PER_HOUR / sun_hours_h(profile)
@@ -53,43 +55,162 @@ def _by_months(facts: Facts, rules: Rules) -> Working:
         ("hours of full sun", Measure(hours * _SECONDS_PER_HOUR, "time")),
     )
     return Working(
-        "Hardest month", "day's need / hours of full sun", inputs, Measure(flow, "flow"), "sun by latitude and clearness, or as told by month"
+        "Hardest month",
+        "day's need / hours of full sun",
+        inputs,
+        Measure(flow, "flow"),
+        "sun by latitude and clearness, or as told by month",
     )
 
 
 WAYS = (
-    WayTo("months", "hardest month", _by_months, "A first figure: hours of weak sun pump less than their share. Proof counts every hour."),
+    WayTo(
+        "months",
+        "hardest month",
+        _by_months,
+        "A first figure: hours of weak sun pump less than their share. Proof counts every hour.",
+    ),
     STATED,
 )
 QUESTIONS = (
     *WATER_QUESTIONS,
-    Question("daily_need", "Water wanted a day", "flow", "volume", "l", "gal", low=0.001, high=2000.0, usual=(0.3, 60.0), help="In a month that has no figure of its own."),
-    Question("latitude", "Latitude", "flow", "angle", low=-66.0, high=66.0, help="South is minus. Beyond the polar circles give the sun by month."),
-    Question("tilt", "Tilt of the panels", "flow", "angle", low=0.0, high=90.0, usual=(5, 75), default="35 deg", source="facing the equator, about the latitude"),
-    Question("clearness", "Clearness of the sky", "flow", "ratio", low=0.1, high=0.8, usual=(0.3, 0.7), default="45 %",
-             source="temperate places; 30 % dull winters, 65 % dry lands", help="Share of the sun outside the air that reaches the ground."),
+    Question(
+        "daily_need",
+        "Water wanted a day",
+        "flow",
+        "volume",
+        "l",
+        "gal",
+        low=0.001,
+        high=2000.0,
+        usual=(0.3, 60.0),
+        help="In a month that has no figure of its own.",
+    ),
+    Question(
+        "latitude",
+        "Latitude",
+        "flow",
+        "angle",
+        low=-66.0,
+        high=66.0,
+        help="South is minus. Beyond the polar circles give the sun by month.",
+    ),
+    Question(
+        "tilt",
+        "Tilt of the panels",
+        "flow",
+        "angle",
+        low=0.0,
+        high=90.0,
+        usual=(5, 75),
+        default="35 deg",
+        source="facing the equator, about the latitude",
+    ),
+    Question(
+        "clearness",
+        "Clearness of the sky",
+        "flow",
+        "ratio",
+        low=0.1,
+        high=0.8,
+        usual=(0.3, 0.7),
+        default="45 %",
+        source="temperate places; 30 % dull winters, 65 % dry lands",
+        help="Share of the sun outside the air that reaches the ground.",
+    ),
     stated_flow("Stated flow in full sun", (1e-4, 3e-3)),
     flow_from(WAYS),
     margin("1.0 ×", "the tank carries dull days"),
     *SITE_QUESTIONS[1:3],
     SITE_QUESTIONS[0],
     *SITE_QUESTIONS[3:],
-    Question("tank", "Tank at the end holds", "run", "volume", "l", "gal", low=0.01, high=5000.0, usual=(1.0, 200.0), optional=True),
-    Question("panels", "Panels", "pump", "count", "×", "×", low=1.0, high=400.0, usual=(1, 40), default="6 ×", source="to be chosen with the pump"),
-    Question("panel_power", "Each is rated", "pump", "power", low=5.0, high=1000.0, usual=(50, 600), default="400 W", source="usual module"),
-    Question("start_share", "Pump starts at", "pump", "ratio", low=0.01, high=0.9, usual=(0.05, 0.3), default="10 %", source="of its full power; ask the maker"),
-)  # fmt: skip
+    Question(
+        "tank",
+        "Tank at the end holds",
+        "run",
+        "volume",
+        "l",
+        "gal",
+        low=0.01,
+        high=5000.0,
+        usual=(1.0, 200.0),
+        optional=True,
+    ),
+    Question(
+        "panels",
+        "Panels",
+        "pump",
+        "count",
+        "×",
+        "×",
+        low=1.0,
+        high=400.0,
+        usual=(1, 40),
+        default="6 ×",
+        source="to be chosen with the pump",
+    ),
+    Question(
+        "panel_power",
+        "Each is rated",
+        "pump",
+        "power",
+        low=5.0,
+        high=1000.0,
+        usual=(50, 600),
+        default="400 W",
+        source="usual module",
+    ),
+    Question(
+        "start_share",
+        "Pump starts at",
+        "pump",
+        "ratio",
+        low=0.01,
+        high=0.9,
+        usual=(0.05, 0.3),
+        default="10 %",
+        source="of its full power; ask the maker",
+    ),
+)
 LISTS = (
     List(
-        "months", "Months", "flow",
+        "months",
+        "Months",
+        "flow",
         (
-            Question("need", "Need a day", "flow", "volume", "l", "gal", low=0.0, high=2000.0, optional=True),
-            Question("sun", "Hours of full sun", "flow", "time", "h", "h", low=360.0, high=12 * _SECONDS_PER_HOUR, usual=(1800, 8 * _SECONDS_PER_HOUR), optional=True),
+            Question(
+                "need",
+                "Need a day",
+                "flow",
+                "volume",
+                "l",
+                "gal",
+                low=0.0,
+                high=2000.0,
+                optional=True,
+            ),
+            Question(
+                "sun",
+                "Hours of full sun",
+                "flow",
+                "time",
+                "h",
+                "h",
+                low=360.0,
+                high=12 * _SECONDS_PER_HOUR,
+                usual=(1800, 8 * _SECONDS_PER_HOUR),
+                optional=True,
+            ),
         ),
-        first=tuple(Row(id=f"m{number}") for number in range(1, 13)), fixed=True, names=MONTHS,
-        help="Left away: the need of the year, and the sun by latitude. Hours of full sun are kWh/m² a day on the panels.",
+        first=tuple(Row(id=f"m{number}") for number in range(1, 13)),
+        fixed=True,
+        names=MONTHS,
+        help=(
+            "Left away: the need of the year, and the sun by latitude. Hours of full sun are kWh/m²"
+            " a day on the panels."
+        ),
     ),
-)  # fmt: skip
+)
 
 
 class SolarWell(Kind):
@@ -103,36 +224,77 @@ class SolarWell(Kind):
     hint = MissingFact("answers.daily_need", "what is wanted a day, and the latitude", "flow")
     default_legs = (
         leg("a", "riser", "40 mm", ("check_spring_inline", 1), series="pe100_sdr11"),
-        leg("b", "line to the tank", "40 mm", ("elbow_90_glued", 2), ("exit", 1), series="pe100_sdr11"),
+        leg(
+            "b",
+            "line to the tank",
+            "40 mm",
+            ("elbow_90_glued", 2),
+            ("exit", 1),
+            series="pe100_sdr11",
+        ),
     )
     cautions = (
-        "Panels in daylight are live and cannot be switched off: cover them or part the string under no load before any work; direct current arcs.",
-        "Earth the array and the well head, with surge protection on both ends of the cable; a licensed electrician makes the connection.",
-        "Drinking water: certified materials, a sealed well head and a covered tank; disinfect the well after every opening and test the water.",
+        (
+            "Panels in daylight are live and cannot be switched off: cover them or part the string"
+            " under no load before any work; direct current arcs."
+        ),
+        (
+            "Earth the array and the well head, with surge protection on both ends of the cable; a"
+            " licensed electrician makes the connection."
+        ),
+        (
+            "Drinking water: certified materials, a sealed well head and a covered tank; disinfect"
+            " the well after every opening and test the water."
+        ),
         "A fire reserve is kept below its own outlet, so that taps cannot drain it.",
-        "Wells need permits, a licensed driller and distances from septic fields; local codes come first and override this sizing.",
+        (
+            "Wells need permits, a licensed driller and distances from septic fields; local codes"
+            " come first and override this sizing."
+        ),
     )
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
-        return Ends(-facts.si("static_level"), drawdown_s_m2=facts.si("test_drawdown") / facts.si("tested_yield"))
+        return Ends(
+            -facts.si("static_level"),
+            drawdown_s_m2=facts.si("test_drawdown") / facts.si("tested_yield"),
+        )
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("solar",)
 
     def wanted(self, facts: Facts, demand: Demand, rules: Rules) -> Wanted:
         array_w = facts.si("panels") * facts.si("panel_power") * rules.value("SOL-01")
-        return Wanted(demand.needed_m3s, (
-            FamilyIn(self.families(facts)),
-            *fits_the_well(facts),
-            AtLeast("hottest_c", facts.si("water_temperature"), "temperature", "not for water so hot", "for water to {has}; this is {wanted}"),
-            AtMost("motor_power_w", array_w, "power", "needs more panels", "its motor takes {has}; the panels bring {wanted} in full sun"),
-        ), life_years=rules.value("CHO-07"), discount_rate=rules.value("CHO-10"))  # fmt: skip
+        return Wanted(
+            demand.needed_m3s,
+            (
+                FamilyIn(self.families(facts)),
+                *fits_the_well(facts),
+                AtLeast(
+                    "hottest_c",
+                    facts.si("water_temperature"),
+                    "temperature",
+                    "not for water so hot",
+                    "for water to {has}; this is {wanted}",
+                ),
+                AtMost(
+                    "motor_power_w",
+                    array_w,
+                    "power",
+                    "needs more panels",
+                    "its motor takes {has}; the panels bring {wanted} in full sun",
+                ),
+            ),
+            life_years=rules.value("CHO-07"),
+            discount_rate=rules.value("CHO-10"),
+        )
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         return well_place(facts)
 
     def situation(self, facts: Facts) -> Situation:
-        return Situation("drinking" if facts.choice("drinking") == "yes" else "clean", "well", "tank", 0.001)
+        return Situation(
+            "drinking" if facts.choice("drinking") == "yes" else "clean", "well", "tank", 0.001
+        )
 
     def checks(self, running: Running) -> Sequence[Check]:
         found = [*well_checks.checks(running), _months(running)]
@@ -143,7 +305,9 @@ class SolarWell(Kind):
 
 
 def power_to_flow(running: Running) -> list[tuple[float, float]]:
-    """Flow on this site over input power [W], at speeds up to the catalogue's, by the affinity laws."""
+    """Flow on this site over input power [W], at speeds up to the catalogue's, by the affinity
+    laws.
+    """
     table = []
     for speed in _SPEEDS:
         curve = at_speed(running.curve, speed)
@@ -173,22 +337,47 @@ def _months(running: Running) -> Check:
     worst = math.inf
     for month, row in enumerate(facts.rows("months"), 1):
         day = solar_day(
-            profile_w_m2(facts, row, month), panel_peak_w=array_w, derating=running.rules.value("SOL-01"), maximum_power_w=full_w,
-            start_power_w=facts.si("start_share") * full_w, model="flow_table", table=table,
-        )  # fmt: skip
+            profile_w_m2(facts, row, month),
+            panel_peak_w=array_w,
+            derating=running.rules.value("SOL-01"),
+            maximum_power_w=full_w,
+            start_power_w=facts.si("start_share") * full_w,
+            model="flow_table",
+            table=table,
+        )
         need = need_m3(facts, row)
         worst = min(worst, day.daily_volume_m3 / need if need else math.inf)
         parts.append(f"{MONTHS[month - 1][:3]} {{g{month}}} of {{n{month}}}")
-        values |= {f"g{month}": Measure(day.daily_volume_m3, "volume"), f"n{month}": Measure(need, "volume")}
+        values |= {
+            f"g{month}": Measure(day.daily_volume_m3, "volume"),
+            f"n{month}": Measure(need, "volume"),
+        }
     text = said("A mean day gives: " + "; ".join(parts) + ".", **values)
     inputs = (
-        ("panels", Measure(array_w, "power")), ("share that arrives", Measure(running.rules.value("SOL-01"), "ratio")), ("pump at full speed", Measure(full_w, "power")),
+        ("panels", Measure(array_w, "power")),
+        ("share that arrives", Measure(running.rules.value("SOL-01"), "ratio")),
+        ("pump at full speed", Measure(full_w, "power")),
         ("the worst month gives, of its need", Measure(worst, "ratio")),
-    )  # fmt: skip
-    working = Working("A day of the month", "hour by hour: sun × panels × share → speed → flow on this site", inputs,
-                      Measure(worst, "ratio"), "affinity laws; sun by Liu and Jordan 1963, clearness by Page 1961")  # fmt: skip
-    remedy = "More panels where the pump has speed to spare, else a stronger pump, a larger tank, or less water in that month."
-    return Check("months", label, state(worst >= 1, worst >= running.rules.value("CHO-01")), text, remedy, working)
+    )
+    working = Working(
+        "A day of the month",
+        "hour by hour: sun × panels × share → speed → flow on this site",
+        inputs,
+        Measure(worst, "ratio"),
+        "affinity laws; sun by Liu and Jordan 1963, clearness by Page 1961",
+    )
+    remedy = (
+        "More panels where the pump has speed to spare, else a stronger pump, a larger tank, or"
+        " less water in that month."
+    )
+    return Check(
+        "months",
+        label,
+        state(worst >= 1, worst >= running.rules.value("CHO-01")),
+        text,
+        remedy,
+        working,
+    )
 
 
 def _tank(running: Running) -> list[Check]:
@@ -198,12 +387,29 @@ def _tank(running: Running) -> list[Check]:
         return []
     days, wanted = facts.si("tank") / need, running.rules.value("SOL-02")
     text = said(
-        "The tank lasts {days} days at the largest need; {wanted} carry a row of dull days (rule SOL-02).", days=f"{days:.1f}", wanted=f"{wanted:g}"
+        "The tank lasts {days} days at the largest need; {wanted} carry a row of dull days (rule"
+        " SOL-02).",
+        days=f"{days:.1f}",
+        wanted=f"{wanted:g}",
     )
-    inputs = (("tank", Measure(facts.si("tank"), "volume")), ("largest need a day", Measure(need, "volume")))
-    working = Working("Days without sun", "tank / a day's need", inputs, Measure(days, "factor"), "continuity")
+    inputs = (
+        ("tank", Measure(facts.si("tank"), "volume")),
+        ("largest need a day", Measure(need, "volume")),
+    )
+    working = Working(
+        "Days without sun", "tank / a day's need", inputs, Measure(days, "factor"), "continuity"
+    )
     found = state(days >= wanted, days >= running.rules.low("SOL-02"))
-    return [Check("tank_days", "Days in the tank", found, text, "Take a larger tank: it is cheaper than panels for the darkest week.", working)]
+    return [
+        Check(
+            "tank_days",
+            "Days in the tank",
+            found,
+            text,
+            "Take a larger tank: it is cheaper than panels for the darkest week.",
+            working,
+        )
+    ]
 
 
 KIND = SolarWell()

@@ -1,4 +1,7 @@
-"""A hot tub: jets in a closed loop, split over pumps; supply and return both count, height does not."""
+"""A hot tub: jets in a closed loop, split over pumps.
+
+Supply and return both count, height does not.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +11,16 @@ from dataclasses import replace
 from sizing.demand.openings import jets
 from sizing.facts import Choice, Facts, List, MissingFact, Question
 from sizing.job import Row
-from sizing.kinds.asking import STATED, flow_from, head_m, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import (
+    STATED,
+    flow_from,
+    head_m,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+)
 from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
 from sizing.kinds.checks import pump_checks, state, velocities
 from sizing.pipework.route import Device
@@ -19,7 +31,11 @@ from sizing.said import Measure, Working, said
 
 def _by_jets(facts: Facts, rules: Rules) -> Working:
     known = [(row, row.optional("count")) for row in facts.rows("jets")]
-    rows = [(round(count), row.optional("flow") or rules.value("SPA-01")) for row, count in known if count]
+    rows = [
+        (round(count), row.optional("flow") or rules.value("SPA-01"))
+        for row, count in known
+        if count
+    ]
     if not rows:
         raise MissingFact("lists.jets.r1.count", "how many jets", "flow")
     found = jets(rows, round(facts.si("pumps")))
@@ -33,34 +49,126 @@ def _by_jets(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (WayTo("jets", "jets", _by_jets, "A pump has no flow without end: each jet added takes from the others."), STATED)
+WAYS = (
+    WayTo(
+        "jets",
+        "jets",
+        _by_jets,
+        "A pump has no flow without end: each jet added takes from the others.",
+    ),
+    STATED,
+)
 QUESTIONS = (
     temperature("38 °C", "a hot tub", usual=(30, 40)),
-    Question("pumps", "Pumps", "flow", "count", "×", "×", low=1.0, high=12.0, usual=(1, 4), default="1 ×", source="each with its own suction and jets",
-             help="The jets are split evenly; what follows is one pump's own loop."),
+    Question(
+        "pumps",
+        "Pumps",
+        "flow",
+        "count",
+        "×",
+        "×",
+        low=1.0,
+        high=12.0,
+        usual=(1, 4),
+        default="1 ×",
+        source="each with its own suction and jets",
+        help="The jets are split evenly; what follows is one pump's own loop.",
+    ),
     stated_flow("Stated flow of all jets", (1e-3, 5e-2)),
     flow_from(WAYS),
     margin("1.0 ×", "too strong a pump hurts; add nothing without reason"),
-    Question("jet_pressure", "Pressure at the jets", "run", "pressure", low=1e4, high=4e5, usual=(5.5e4, 1.24e5), default="0.8 bar", source="rule SPA-02: 8 to 18 psi",
-             help="So that they draw air."),
-    Question("filter_loss", "Filter and heater lose", "run", "pressure", low=0.0, high=3e5, usual=(0.0, 8e4), optional=True,
-             help="At the flow of one pump, with a filter half dirty. Left away: none in this loop."),
-    Question("suction_outlets", "Suction outlets of each pump", "proof", "count", "×", "×", low=1.0, high=12.0, usual=(2, 4), default="2 ×",
-             source="rule SPA-05: two or more, or one that cannot be blocked"),
-    Question("cover_rating", "A suction cover is rated for", "proof", "flow", low=1e-4, high=0.1, usual=(2e-3, 2e-2), optional=True,
-             help="With the other one blocked, one cover must take the whole flow."),
-    Question("blower", "Blower", "proof", default="none", choices=(Choice("none", "none: air by the jets themselves"), Choice("near", "within 4.5 m (15 ft)"), Choice("far", "further off"))),
+    Question(
+        "jet_pressure",
+        "Pressure at the jets",
+        "run",
+        "pressure",
+        low=1e4,
+        high=4e5,
+        usual=(5.5e4, 1.24e5),
+        default="0.8 bar",
+        source="rule SPA-02: 8 to 18 psi",
+        help="So that they draw air.",
+    ),
+    Question(
+        "filter_loss",
+        "Filter and heater lose",
+        "run",
+        "pressure",
+        low=0.0,
+        high=3e5,
+        usual=(0.0, 8e4),
+        optional=True,
+        help="At the flow of one pump, with a filter half dirty. Left away: none in this loop.",
+    ),
+    Question(
+        "suction_outlets",
+        "Suction outlets of each pump",
+        "proof",
+        "count",
+        "×",
+        "×",
+        low=1.0,
+        high=12.0,
+        usual=(2, 4),
+        default="2 ×",
+        source="rule SPA-05: two or more, or one that cannot be blocked",
+    ),
+    Question(
+        "cover_rating",
+        "A suction cover is rated for",
+        "proof",
+        "flow",
+        low=1e-4,
+        high=0.1,
+        usual=(2e-3, 2e-2),
+        optional=True,
+        help="With the other one blocked, one cover must take the whole flow.",
+    ),
+    Question(
+        "blower",
+        "Blower",
+        "proof",
+        default="none",
+        choices=(
+            Choice("none", "none: air by the jets themselves"),
+            Choice("near", "within 4.5 m (15 ft)"),
+            Choice("far", "further off"),
+        ),
+    ),
     *supply(hours="500 h", hours_source="an hour and a half a day"),
-)  # fmt: skip
+)
 JETS = List(
-    "jets", "Jets", "flow",
+    "jets",
+    "Jets",
+    "flow",
     (
         Question("name", "Jet", "flow"),
-        Question("count", "How many", "flow", "count", "×", "×", low=0.0, high=500.0, usual=(2, 60), optional=True),
-        Question("flow", "Each takes", "flow", "flow", low=1e-5, high=0.01, usual=(1e-4, 1.3e-3), optional=True),
+        Question(
+            "count",
+            "How many",
+            "flow",
+            "count",
+            "×",
+            "×",
+            low=0.0,
+            high=500.0,
+            usual=(2, 60),
+            optional=True,
+        ),
+        Question(
+            "flow",
+            "Each takes",
+            "flow",
+            "flow",
+            low=1e-5,
+            high=0.01,
+            usual=(1e-4, 1.3e-3),
+            optional=True,
+        ),
     ),
-    first=(Row(id="r1"),), help="Left away, a jet takes what rule SPA-01 says; its maker's figure goes first.",
-)  # fmt: skip
+    first=(Row(id="r1"),),
+    help="Left away, a jet takes what rule SPA-01 says; its maker's figure goes first.",
+)
 
 
 class Spa(Kind):
@@ -76,24 +184,54 @@ class Spa(Kind):
     ways = WAYS
     hint = MissingFact("lists.jets.r1.count", "how many jets", "flow")
     default_legs = (
-        leg("a", "suction", "63 mm", ("suction_strainer", 1), ("elbow_90_glued", 3), ("union", 1), side="suction"),
+        leg(
+            "a",
+            "suction",
+            "63 mm",
+            ("suction_strainer", 1),
+            ("elbow_90_glued", 3),
+            ("union", 1),
+            side="suction",
+        ),
         leg("b", "return", "50 mm", ("union", 1), ("elbow_90_glued", 4), ("tee_run_threaded", 2)),
     )
     cautions = (
-        "Suction can hold hair, hands and bodies under water: listed covers in sound order, two suction outlets at least 0.9 m (3 ft) apart, and a shut-off in reach. Always.",
-        "Electricity and people in water: bonding, earth-fault protection, distances by code; a licensed electrician makes the connection. Isolate before opening.",
-        "Water over 40 °C (104 °F) harms; children and the sick bear less. A high-limit switch stands apart from the thermostat.",
-        "A blower's air loop rises at least 0.3 m (12 in) over the water, or water runs back into it.",
-        "Public tubs have their own codes (turnover, filters, disinfection); codes and licensed trades come first and override this sizing.",
+        (
+            "Suction can hold hair, hands and bodies under water: listed covers in sound order, two"
+            " suction outlets at least 0.9 m (3 ft) apart, and a shut-off in reach. Always."
+        ),
+        (
+            "Electricity and people in water: bonding, earth-fault protection, distances by code; a"
+            " licensed electrician makes the connection. Isolate before opening."
+        ),
+        (
+            "Water over 40 °C (104 °F) harms; children and the sick bear less. A high-limit switch"
+            " stands apart from the thermostat."
+        ),
+        (
+            "A blower's air loop rises at least 0.3 m (12 in) over the water, or water runs back"
+            " into it."
+        ),
+        (
+            "Public tubs have their own codes (turnover, filters, disinfection); codes and licensed"
+            " trades come first and override this sizing."
+        ),
     )
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         pumps = facts.si("pumps")
         if pumps == 1:
             return demand
-        inputs = (("all jets, with the margin", Measure(demand.needed_m3s, "flow")), ("pumps", Measure(pumps, "count")))
+        inputs = (
+            ("all jets, with the margin", Measure(demand.needed_m3s, "flow")),
+            ("pumps", Measure(pumps, "count")),
+        )
         working = Working(
-            "Flow needed of each pump", "flow of all jets / pumps", inputs, Measure(demand.needed_m3s / pumps, "flow"), "jets split evenly"
+            "Flow needed of each pump",
+            "flow of all jets / pumps",
+            inputs,
+            Measure(demand.needed_m3s / pumps, "flow"),
+            "jets split evenly",
         )
         return replace(demand, needed_m3s=demand.needed_m3s / pumps, working=working)
 
@@ -108,16 +246,28 @@ class Spa(Kind):
         return ("spa",)
 
     def place(self, facts: Facts, rules: Rules) -> Place:
-        return Place("loop", 2.0, (Level("floor", "tub", -0.9), Level("stop", "water", 0.0), Level("rim", "rim", 0.15)), -0.6, "tub")
+        return Place(
+            "loop",
+            2.0,
+            (Level("floor", "tub", -0.9), Level("stop", "water", 0.0), Level("rim", "rim", 0.15)),
+            -0.6,
+            "tub",
+        )
 
     def situation(self, facts: Facts) -> Situation:
         return Situation("chlorinated", "beside", "jets", 0.001)
 
     def checks(self, running: Running) -> Sequence[Check]:
         return [
-            *pump_checks(running), *velocities(running, "", "VEL-19", "keeps it quiet and the pipe whole", suction_fastest="VEL-18"),
-            _jets(running), _too_strong(running), *_entrapment(running), _blower(running.facts),
-        ]  # fmt: skip
+            *pump_checks(running),
+            *velocities(
+                running, "", "VEL-19", "keeps it quiet and the pipe whole", suction_fastest="VEL-18"
+            ),
+            _jets(running),
+            _too_strong(running),
+            *_entrapment(running),
+            _blower(running.facts),
+        ]
 
     def stage_summary(self, facts: Facts) -> str:
         return "tub water, closed loop"
@@ -129,13 +279,27 @@ def _jets(running: Running) -> Check:
     ratio = running.flow_m3s / device.rated_flow_m3s
     pressure = running.system.water.pressure_pa(device.rated_head_m * ratio**2)
     low, high = rules.low("SPA-02"), rules.high("SPA-02")
-    text = said("At the flow that really runs the jets have {pressure}; {low} to {high} draws air well (rule SPA-02).", pressure=Measure(pressure, "pressure"),
-                low=Measure(low, "pressure"), high=Measure(high, "pressure"))  # fmt: skip
+    text = said(
+        "At the flow that really runs the jets have {pressure}; {low} to {high} draws air well"
+        " (rule SPA-02).",
+        pressure=Measure(pressure, "pressure"),
+        low=Measure(low, "pressure"),
+        high=Measure(high, "pressure"),
+    )
     inputs = (
-        ("wanted pressure", Measure(running.system.water.pressure_pa(device.rated_head_m), "pressure")),
+        (
+            "wanted pressure",
+            Measure(running.system.water.pressure_pa(device.rated_head_m), "pressure"),
+        ),
         ("flow over the wanted one", Measure(ratio, "ratio")),
     )
-    working = Working("Pressure at the jets", "wanted × (flow / wanted flow)²", inputs, Measure(pressure, "pressure"), "turbulent loss")
+    working = Working(
+        "Pressure at the jets",
+        "wanted × (flow / wanted flow)²",
+        inputs,
+        Measure(pressure, "pressure"),
+        "turbulent loss",
+    )
     return Check(
         "jets",
         "Pressure at the jets",
@@ -147,9 +311,13 @@ def _jets(running: Running) -> Check:
 
 
 def _too_strong(running: Running) -> Check:
-    surplus, most = running.flow_m3s / running.demand.needed_m3s - 1.0, running.rules.value("CHO-02")
+    surplus, most = (
+        running.flow_m3s / running.demand.needed_m3s - 1.0,
+        running.rules.value("CHO-02"),
+    )
     text = said(
-        "It gives {surplus} more than the jets want; over {most} they sting and splash (rule CHO-02).",
+        "It gives {surplus} more than the jets want; over {most} they sting and splash (rule"
+        " CHO-02).",
         surplus=Measure(surplus, "ratio"),
         most=Measure(most, "ratio"),
     )
@@ -164,12 +332,20 @@ def _too_strong(running: Running) -> Check:
 
 def _entrapment(running: Running) -> list[Check]:
     outlets, rating = running.facts.si("suction_outlets"), running.facts.optional("cover_rating")
-    found = [Check(
-        "outlets", "Suction outlets", state(outlets >= 2),
-        said("{outlets} for each pump; two or more at least {apart} apart, so that no body covers all (rules SPA-05 and SPA-06).", outlets=Measure(outlets, "count"),
-             apart=Measure(running.rules.low("SPA-06"), "length")),
-        "Fit a second suction outlet, or a single cover that cannot be blocked.",
-    )]  # fmt: skip
+    found = [
+        Check(
+            "outlets",
+            "Suction outlets",
+            state(outlets >= 2),
+            said(
+                "{outlets} for each pump; two or more at least {apart} apart, so that no body"
+                " covers all (rules SPA-05 and SPA-06).",
+                outlets=Measure(outlets, "count"),
+                apart=Measure(running.rules.low("SPA-06"), "length"),
+            ),
+            "Fit a second suction outlet, or a single cover that cannot be blocked.",
+        )
+    ]
     if rating is not None:
         text = said(
             "With one blocked, one cover takes {flow}; it is rated for {rating}.",
@@ -177,7 +353,13 @@ def _entrapment(running: Running) -> list[Check]:
             rating=Measure(rating, "flow"),
         )
         found.append(
-            Check("cover", "Suction covers", state(rating >= running.flow_m3s), text, "Fit covers rated for the whole flow, or more outlets.")
+            Check(
+                "cover",
+                "Suction covers",
+                state(rating >= running.flow_m3s),
+                text,
+                "Fit covers rated for the whole flow, or more outlets.",
+            )
         )
     return found
 
@@ -189,7 +371,13 @@ def _blower(facts: Facts) -> Check:
         "near": "The blower stands near enough (rule SPA-03).",
         "far": "The blower stands too far off: its air cools and weakens (rule SPA-03).",
     }
-    return Check("blower", "Air", "fail" if found == "far" else "hold", said(texts[found]), "Set the blower nearer the tub, its loop over the water.")
+    return Check(
+        "blower",
+        "Air",
+        "fail" if found == "far" else "hold",
+        said(texts[found]),
+        "Set the blower nearer the tub, its loop over the water.",
+    )
 
 
 KIND = Spa()

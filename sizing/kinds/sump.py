@@ -1,4 +1,7 @@
-"""A sump: ground or rain water in a pit in a cellar, crawl space or yard, lifted to where it may run off."""
+"""A sump.
+
+Ground or rain water in a pit in a cellar, crawl space or yard, lifted to where it may run off.
+"""
 
 from __future__ import annotations
 
@@ -17,16 +20,35 @@ from sizing.said import Measure, Working
 def _by_rise(facts: Facts, rules: Rules) -> Working:
     height, time = facts.si("rise"), facts.si("rise_time")
     found = rise(pit_plan(facts), height, time)
-    inputs = (("pit area", Measure(found.plan_area_m2, "area", 3)), ("rise", Measure(height, "length", 3)), ("time", Measure(time, "time")))
-    return Working("Timed rise", "inflow = pit area × rise / time", inputs, Measure(found.inflow_m3s, "flow"), "continuity; rule SMP-03")
+    inputs = (
+        ("pit area", Measure(found.plan_area_m2, "area", 3)),
+        ("rise", Measure(height, "length", 3)),
+        ("time", Measure(time, "time")),
+    )
+    return Working(
+        "Timed rise",
+        "inflow = pit area × rise / time",
+        inputs,
+        Measure(found.inflow_m3s, "flow"),
+        "continuity; rule SMP-03",
+    )
 
 
 def _by_area(facts: Facts, rules: Rules) -> Working:
     rule = rules.rule("SMP-01" if facts.choice("soil") == "sand" else "SMP-02")
     area = facts.si("drained_area")
     flow = drained_area(area, rules.value(rule.rule_id))
-    inputs = (("area", Measure(area, "area")), ("seepage", Measure(rules.value(rule.rule_id), "seepage")))
-    return Working("Drained area", "inflow = area × seepage of the soil", inputs, Measure(flow, "flow"), f"rule {rule.rule_id}, {rule.source}")
+    inputs = (
+        ("area", Measure(area, "area")),
+        ("seepage", Measure(rules.value(rule.rule_id), "seepage")),
+    )
+    return Working(
+        "Drained area",
+        "inflow = area × seepage of the soil",
+        inputs,
+        Measure(flow, "flow"),
+        f"rule {rule.rule_id}, {rule.source}",
+    )
 
 
 def _by_rain(facts: Facts, rules: Rules) -> Working:
@@ -34,44 +56,146 @@ def _by_rain(facts: Facts, rules: Rules) -> Working:
     found = rational(facts.si("rain_rate"), [surface])
     inputs = (
         ("share that runs off", Measure(surface.runoff_coefficient, "ratio")),
-        ("rain", Measure(facts.si("rain_rate"), "rain")), ("area", Measure(surface.area_m2, "area")),
-    )  # fmt: skip
+        ("rain", Measure(facts.si("rain_rate"), "rain")),
+        ("area", Measure(surface.area_m2, "area")),
+    )
     return Working(
-        "Rain on surfaces", "flow = C × rain × area", inputs, Measure(found.flow_m3s, "flow"), "rational method, Kuichling 1889; rule SMP-04"
+        "Rain on surfaces",
+        "flow = C × rain × area",
+        inputs,
+        Measure(found.flow_m3s, "flow"),
+        "rational method, Kuichling 1889; rule SMP-04",
     )
 
 
 WAYS = (
     WayTo("timed_rise", "timed rise", _by_rise),
-    WayTo("drained_area", "drained area", _by_area, "A rule of thumb: real inflows differ tenfold. Time the rise where you can."),
+    WayTo(
+        "drained_area",
+        "drained area",
+        _by_area,
+        "A rule of thumb: real inflows differ tenfold. Time the rise where you can.",
+    ),
     WayTo("rain", "rain on surfaces", _by_rain),
     STATED,
 )
 QUESTIONS = (
-    Question("liquid", "Water", "water", default="clear", choices=(
-        Choice("clear", "clear ground water"), Choice("silt", "ground water with sand and fibres"),
-        Choice("rain", "rain from surfaces"),
-    ), help="Raw sewage, paper and wipes are no sump job: they need a solids-handling or a grinder pump."),
+    Question(
+        "liquid",
+        "Water",
+        "water",
+        default="clear",
+        choices=(
+            Choice("clear", "clear ground water"),
+            Choice("silt", "ground water with sand and fibres"),
+            Choice("rain", "rain from surfaces"),
+        ),
+        help=(
+            "Raw sewage, paper and wipes are no sump job: they need a solids-handling or a grinder"
+            " pump."
+        ),
+    ),
     temperature("10 °C", "usual ground water of temperate places"),
-    Question("largest_solid", "Largest solid", "water", "size", low=0.0, high=0.1, usual=(0.0, 0.02), default="5 mm",
-             source="sand and grit of a clean pit"),
+    Question(
+        "largest_solid",
+        "Largest solid",
+        "water",
+        "size",
+        low=0.0,
+        high=0.1,
+        usual=(0.0, 0.02),
+        default="5 mm",
+        source="sand and grit of a clean pit",
+    ),
     *SHAPE_QUESTIONS,
     flow_from(WAYS, add_up=True),
-    Question("rise", "Rise with the pump off", "flow", "length", "mm", "in", low=0.001, high=5.0, usual=(0.02, 0.6), optional=True,
-             help="In the wettest hour, pump unplugged: mark the level, wait, mark it again."),
-    Question("rise_time", "in a time of", "flow", "time", "s", "s", low=1.0, high=86400.0, usual=(20, 3600), optional=True),
-    Question("drained_area", "Area drained to the pit", "flow", "area", "m²", "ft²", low=1.0, high=1e5, usual=(30, 400), optional=True),
-    Question("soil", "Soil round it", "flow", default="sand", choices=(Choice("sand", "sand or gravel"), Choice("clay", "clay")), shown_when=("drained_area", ())),
-    Question("rain_area", "Area that rain runs off", "flow", "area", "m²", "ft²", low=0.5, high=1e5, usual=(5, 500), optional=True),
-    Question("runoff", "Share that runs off", "flow", "ratio", low=0.0, high=1.0, usual=(0.2, 1.0), default="90 %", source="roofs and paving", shown_when=("rain_area", ())),
-    Question("rain_rate", "Hardest rain", "flow", "rain", low=1e-8, high=1e-4, usual=(5e-6, 3.5e-5), default="60 mm/h",
-             source="a heavy shower; take the local design rain", shown_when=("rain_area", ())),
+    Question(
+        "rise",
+        "Rise with the pump off",
+        "flow",
+        "length",
+        "mm",
+        "in",
+        low=0.001,
+        high=5.0,
+        usual=(0.02, 0.6),
+        optional=True,
+        help="In the wettest hour, pump unplugged: mark the level, wait, mark it again.",
+    ),
+    Question(
+        "rise_time",
+        "in a time of",
+        "flow",
+        "time",
+        "s",
+        "s",
+        low=1.0,
+        high=86400.0,
+        usual=(20, 3600),
+        optional=True,
+    ),
+    Question(
+        "drained_area",
+        "Area drained to the pit",
+        "flow",
+        "area",
+        "m²",
+        "ft²",
+        low=1.0,
+        high=1e5,
+        usual=(30, 400),
+        optional=True,
+    ),
+    Question(
+        "soil",
+        "Soil round it",
+        "flow",
+        default="sand",
+        choices=(Choice("sand", "sand or gravel"), Choice("clay", "clay")),
+        shown_when=("drained_area", ()),
+    ),
+    Question(
+        "rain_area",
+        "Area that rain runs off",
+        "flow",
+        "area",
+        "m²",
+        "ft²",
+        low=0.5,
+        high=1e5,
+        usual=(5, 500),
+        optional=True,
+    ),
+    Question(
+        "runoff",
+        "Share that runs off",
+        "flow",
+        "ratio",
+        low=0.0,
+        high=1.0,
+        usual=(0.2, 1.0),
+        default="90 %",
+        source="roofs and paving",
+        shown_when=("rain_area", ()),
+    ),
+    Question(
+        "rain_rate",
+        "Hardest rain",
+        "flow",
+        "rain",
+        low=1e-8,
+        high=1e-4,
+        usual=(5e-6, 3.5e-5),
+        default="60 mm/h",
+        source="a heavy shower; take the local design rain",
+        shown_when=("rain_area", ()),
+    ),
     stated_flow("Stated flow into the pit", (5e-5, 5e-3)),
     margin("1.5 ×", "rule SMP-05: 1.25 to 2 in use", 5.0),
     *LEVEL_QUESTIONS,
     *supply(hours="200 h", hours_source="a wet cellar"),
     COME_QUESTION,
-)  # fmt: skip
+)
 
 
 class Sump(PitKind):
@@ -84,14 +208,33 @@ class Sump(PitKind):
     margin_source = "house rule SMP-05; the only margin in the whole sizing"
     limits = Limits(starts="CYC-01", run_time="CYC-02", slowest="VEL-12", fastest="VEL-12")
     default_legs = (
-        leg("a", "riser", "50 mm", ("check_swing_100", 1), ("ball_valve_full", 1), ("elbow_90_glued", 1)),
+        leg(
+            "a",
+            "riser",
+            "50 mm",
+            ("check_swing_100", 1),
+            ("ball_valve_full", 1),
+            ("elbow_90_glued", 1),
+        ),
         leg("b", "yard run", "50 mm", ("elbow_90_glued", 2), ("exit", 1)),
     )
     cautions = (
-        "Electricity and water: isolate and lock off before touching the pump; earth-fault protection; a licensed electrician makes the connection.",
-        "A pit is a confined space: gas that poisons or explodes may stand in it. Nobody enters or leans in untrained and alone.",
-        "Where the discharge can freeze, fit a relief opening near the house; without it a frozen outlet floods the cellar.",
-        "Rain and ground water may not go into a foul sewer in most places: ask the local authority where it may run off.",
+        (
+            "Electricity and water: isolate and lock off before touching the pump; earth-fault"
+            " protection; a licensed electrician makes the connection."
+        ),
+        (
+            "A pit is a confined space: gas that poisons or explodes may stand in it. Nobody enters"
+            " or leans in untrained and alone."
+        ),
+        (
+            "Where the discharge can freeze, fit a relief opening near the house; without it a"
+            " frozen outlet floods the cellar."
+        ),
+        (
+            "Rain and ground water may not go into a foul sewer in most places: ask the local"
+            " authority where it may run off."
+        ),
         "Local codes, permits and licensed trades come first and override this sizing.",
     )
 
@@ -99,7 +242,12 @@ class Sump(PitKind):
         return ("effluent",) if facts.choice("liquid") == "silt" else ("sump", "effluent")
 
     def situation(self, facts: Facts) -> Situation:
-        return Situation({"clear": "ground", "silt": "settled", "rain": "rain"}[facts.choice("liquid")], "pit", "gravity", facts.si("largest_solid"))
+        return Situation(
+            {"clear": "ground", "silt": "settled", "rain": "rain"}[facts.choice("liquid")],
+            "pit",
+            "gravity",
+            facts.si("largest_solid"),
+        )
 
     def stage_summary(self, facts: Facts) -> str:
         return facts.chosen("liquid")

@@ -16,36 +16,132 @@ from sizing.said import Measure, Working, said
 
 
 def _by_fill(facts: Facts, rules: Rules) -> Working:
-    volume, time, draw = facts.si("volume"), facts.si("fill_time"), facts.optional("draw_off") or 0.0
-    inputs = (("volume", Measure(volume, "volume")), ("time", Measure(time, "time")), ("drawn meanwhile", Measure(draw, "flow")))
-    return Working("Volume in a time", "volume / time + what is drawn meanwhile", inputs, Measure(fill_m3s(volume, time, draw), "flow"), "continuity")
+    volume, time, draw = (
+        facts.si("volume"),
+        facts.si("fill_time"),
+        facts.optional("draw_off") or 0.0,
+    )
+    inputs = (
+        ("volume", Measure(volume, "volume")),
+        ("time", Measure(time, "time")),
+        ("drawn meanwhile", Measure(draw, "flow")),
+    )
+    return Working(
+        "Volume in a time",
+        "volume / time + what is drawn meanwhile",
+        inputs,
+        Measure(fill_m3s(volume, time, draw), "flow"),
+        "continuity",
+    )
 
 
 WAYS = (WayTo("fill", "volume in a time", _by_fill), STATED)
 SUCTION_QUESTIONS = (
-    Question("source_level", "Lowest water it draws from", "run", "length", "m", "ft", low=-30.0, high=50.0, usual=(-7, 10),
-             help="Over the floor the pump stands on; minus for water below it. The level when the tank is nearly empty, not when it is full."),
-    Question("altitude", "Height over the sea", "run", "length", "m", "ft", low=-400.0, high=6000.0, usual=(0, 2500), default="300 m",
-             source="air is thinner higher up: suction suffers"),
-)  # fmt: skip
+    Question(
+        "source_level",
+        "Lowest water it draws from",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=-30.0,
+        high=50.0,
+        usual=(-7, 10),
+        help=(
+            "Over the floor the pump stands on; minus for water below it. The level when the tank"
+            " is nearly empty, not when it is full."
+        ),
+    ),
+    Question(
+        "altitude",
+        "Height over the sea",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=-400.0,
+        high=6000.0,
+        usual=(0, 2500),
+        default="300 m",
+        source="air is thinner higher up: suction suffers",
+    ),
+)
 QUESTIONS = (
-    Question("liquid", "Water", "water", default="clean", choices=(
-        Choice("clean", "clean"), Choice("rain", "rain water"), Choice("grey", "grey water"), Choice("hot", "hot water"),
-    )),
+    Question(
+        "liquid",
+        "Water",
+        "water",
+        default="clean",
+        choices=(
+            Choice("clean", "clean"),
+            Choice("rain", "rain water"),
+            Choice("grey", "grey water"),
+            Choice("hot", "hot water"),
+        ),
+    ),
     temperature("12 °C", "a tank indoors", usual=(4, 60)),
-    Question("largest_solid", "Largest solid", "water", "size", low=0.0, high=0.05, usual=(0.0, 0.004), default="1 mm", source="behind a screen"),
-    Question("volume", "Volume to move", "flow", "volume", "l", "gal", low=0.005, high=5000.0, usual=(0.1, 100.0), optional=True),
-    Question("fill_time", "in a time of", "flow", "time", "min", "min", low=5.0, high=30 * 86400.0, usual=(300, 43200), shown_when=("volume", ())),
-    Question("draw_off", "Drawn from it meanwhile", "flow", "flow", low=0.0, high=1.0, usual=(0.0, 5e-3), optional=True),
+    Question(
+        "largest_solid",
+        "Largest solid",
+        "water",
+        "size",
+        low=0.0,
+        high=0.05,
+        usual=(0.0, 0.004),
+        default="1 mm",
+        source="behind a screen",
+    ),
+    Question(
+        "volume",
+        "Volume to move",
+        "flow",
+        "volume",
+        "l",
+        "gal",
+        low=0.005,
+        high=5000.0,
+        usual=(0.1, 100.0),
+        optional=True,
+    ),
+    Question(
+        "fill_time",
+        "in a time of",
+        "flow",
+        "time",
+        "min",
+        "min",
+        low=5.0,
+        high=30 * 86400.0,
+        usual=(300, 43200),
+        shown_when=("volume", ()),
+    ),
+    Question(
+        "draw_off",
+        "Drawn from it meanwhile",
+        "flow",
+        "flow",
+        low=0.0,
+        high=1.0,
+        usual=(0.0, 5e-3),
+        optional=True,
+    ),
     stated_flow("Stated flow", (1e-4, 1e-2)),
     flow_from(WAYS),
     margin("1.0 ×", "a tank forgives; add what you must"),
     *SUCTION_QUESTIONS,
-    Question("floats", "Floats", "proof", default="none", choices=(
-        Choice("none", "none yet"), Choice("upper", "in the upper tank only"), Choice("both", "in both tanks"),
-    )),
+    Question(
+        "floats",
+        "Floats",
+        "proof",
+        default="none",
+        choices=(
+            Choice("none", "none yet"),
+            Choice("upper", "in the upper tank only"),
+            Choice("both", "in both tanks"),
+        ),
+    ),
     *supply(hours="150 h", hours_source="a tank filled now and then"),
-)  # fmt: skip
+)
 
 
 class Transfer(Kind):
@@ -58,12 +154,29 @@ class Transfer(Kind):
     hint = MissingFact("answers.volume", "a volume and its time, or a stated flow", "flow")
     default_legs = (
         leg("a", "suction", "50 mm", ("foot_hinged", 1), ("elbow_90_glued", 1), side="suction"),
-        leg("b", "riser", "40 mm", ("check_spring_inline", 1), ("ball_valve_full", 1), ("elbow_90_glued", 3), ("exit", 1)),
+        leg(
+            "b",
+            "riser",
+            "40 mm",
+            ("check_spring_inline", 1),
+            ("ball_valve_full", 1),
+            ("elbow_90_glued", 3),
+            ("exit", 1),
+        ),
     )
     cautions = (
-        "Electricity and water: isolate and lock off before touching the pump; earth-fault protection; a licensed electrician makes the connection.",
-        "A tank is a confined space: bad air may stand in it. Nobody enters or leans in untrained and alone.",
-        "Rain water and drinking water never share a pipe: an air gap parts them, and every tap of it is marked.",
+        (
+            "Electricity and water: isolate and lock off before touching the pump; earth-fault"
+            " protection; a licensed electrician makes the connection."
+        ),
+        (
+            "A tank is a confined space: bad air may stand in it. Nobody enters or leans in"
+            " untrained and alone."
+        ),
+        (
+            "Rain water and drinking water never share a pipe: an air gap parts them, and every tap"
+            " of it is marked."
+        ),
         "The upper tank wants an overflow that takes the pump's whole flow and is seen from below.",
         "Local codes, permits and licensed trades come first and override this sizing.",
     )
@@ -75,16 +188,29 @@ class Transfer(Kind):
         return ("transfer", "jet") if facts.choice("liquid") in ("clean", "rain") else ("transfer",)
 
     def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
-        return (AtLeast("solids_m", facts.si("largest_solid"), "size", "passes too small a solid", "passes only {has}; {wanted} wanted"),)
+        return (
+            AtLeast(
+                "solids_m",
+                facts.si("largest_solid"),
+                "size",
+                "passes too small a solid",
+                "passes only {has}; {wanted} wanted",
+            ),
+        )
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         level = facts.si("source_level")
         return Place(
             "tank",
             1.0,
-            (Level("floor", "tank bottom", level - 0.3), Level("stop", "lowest water", level, "answers.source_level"), Level("rim", "tank rim", level + 1.0)),
-            0.0, "tank",
-        )  # fmt: skip
+            (
+                Level("floor", "tank bottom", level - 0.3),
+                Level("stop", "lowest water", level, "answers.source_level"),
+                Level("rim", "tank rim", level + 1.0),
+            ),
+            0.0,
+            "tank",
+        )
 
     def situation(self, facts: Facts) -> Situation:
         return Situation(facts.choice("liquid"), "beside", "tank", facts.si("largest_solid"))
@@ -92,26 +218,46 @@ class Transfer(Kind):
     def checks(self, running: Running) -> Sequence[Check]:
         facts = running.facts
         return [
-            *pump_checks(running), *velocities(running, "", "VEL-01", "keeps the loss small and the pipe cheap", suction_fastest="VEL-02"),
-            suction_check(running, 0.0, facts.si("altitude")), *lift_check(running, facts), *_fill(running), _floats(facts),
-        ]  # fmt: skip
+            *pump_checks(running),
+            *velocities(
+                running,
+                "",
+                "VEL-01",
+                "keeps the loss small and the pipe cheap",
+                suction_fastest="VEL-02",
+            ),
+            suction_check(running, 0.0, facts.si("altitude")),
+            *lift_check(running, facts),
+            *_fill(running),
+            _floats(facts),
+        ]
 
     def stage_summary(self, facts: Facts) -> str:
         return facts.chosen("liquid")
 
 
 def lift_check(running: Running, facts: Facts) -> list[Check]:
-    """Whether a suction lift is one that works in practice; nothing where the water stands over the pump."""
+    """Whether a suction lift is one that works in practice.
+
+    Nothing where the water stands over the pump.
+    """
     lift = -facts.si("source_level")
     if lift <= 0:
         return []
     least = running.rules.value("NPSH-06") * facts.si("altitude") / 1000.0
     usual, most = running.rules.value("NPSH-05") - least, running.rules.high("NPSH-05") - least
-    primed = running.pump.pump.family == "jet" or any(one.fitting in ("foot_poppet", "foot_hinged") for leg in running.legs for one in leg.fittings)
+    primed = running.pump.pump.family == "jet" or any(
+        one.fitting in ("foot_poppet", "foot_hinged")
+        for leg in running.legs
+        for one in leg.fittings
+    )
     text = said(
-        "It lifts {lift} by suction; {usual} is dependable at this height over the sea (rules NPSH-05 and NPSH-06). " + ("" if primed else "Nothing holds the water in the suction: no foot valve."),
-        lift=Measure(lift, "length"), usual=Measure(usual, "length"),
-    )  # fmt: skip
+        "It lifts {lift} by suction; {usual} is dependable at this height over the sea (rules"
+        " NPSH-05 and NPSH-06). "
+        + ("" if primed else "Nothing holds the water in the suction: no foot valve."),
+        lift=Measure(lift, "length"),
+        usual=Measure(usual, "length"),
+    )
     return [
         Check(
             "lift",
@@ -128,23 +274,51 @@ def _fill(running: Running) -> list[Check]:
     if volume is None or running.flow_m3s <= draw:
         return []
     time, wanted = volume / (running.flow_m3s - draw), running.facts.si("fill_time")
-    inputs = (("volume", Measure(volume, "volume")), ("flow", Measure(running.flow_m3s, "flow")), ("drawn meanwhile", Measure(draw, "flow")))
-    return [Check(
-        "fill", "Filled in time", state(time <= wanted * 1.001, time <= 1.1 * wanted),
-        said("At the flow it really gives, the volume is moved in {time}; {wanted} was wanted.", time=Measure(time, "time"), wanted=Measure(wanted, "time")),
-        "Take a stronger pump or a wider pipe.", Working("Time to fill", "volume / (flow − drawn)", inputs, Measure(time, "time"), "continuity"),
-    )]  # fmt: skip
+    inputs = (
+        ("volume", Measure(volume, "volume")),
+        ("flow", Measure(running.flow_m3s, "flow")),
+        ("drawn meanwhile", Measure(draw, "flow")),
+    )
+    return [
+        Check(
+            "fill",
+            "Filled in time",
+            state(time <= wanted * 1.001, time <= 1.1 * wanted),
+            said(
+                "At the flow it really gives, the volume is moved in {time}; {wanted} was wanted.",
+                time=Measure(time, "time"),
+                wanted=Measure(wanted, "time"),
+            ),
+            "Take a stronger pump or a wider pipe.",
+            Working(
+                "Time to fill",
+                "volume / (flow − drawn)",
+                inputs,
+                Measure(time, "time"),
+                "continuity",
+            ),
+        )
+    ]
 
 
 def _floats(facts: Facts) -> Check:
     found = facts.choice("floats")
     texts = {
-        "none": "No float yet: the upper tank overflows, and the pump runs dry when the lower is empty.",
-        "upper": "The upper float stops it when full; nothing stops it when the lower tank is empty.",
+        "none": (
+            "No float yet: the upper tank overflows, and the pump runs dry when the lower is empty."
+        ),
+        "upper": (
+            "The upper float stops it when full; nothing stops it when the lower tank is empty."
+        ),
         "both": "One float stops it when the upper tank is full, one when the lower is empty.",
     }
-    return Check("floats", "Floats", {"both": "hold", "upper": "watch"}.get(found, "fail"), said(texts[found]),  # type: ignore[arg-type]
-                 "Fit a float in each tank, wired in series; running dry ruins the seal in minutes.")  # fmt: skip
+    return Check(
+        "floats",
+        "Floats",
+        {"both": "hold", "upper": "watch"}.get(found, "fail"),
+        said(texts[found]),  # type: ignore[arg-type]
+        "Fit a float in each tank, wired in series; running dry ruins the seal in minutes.",
+    )
 
 
 KIND = Transfer()

@@ -10,7 +10,17 @@ from sizing.errors import SizingError
 from sizing.facts import Choice, Facts, List, MissingFact, Question
 from sizing.job import Row
 from sizing.kinds import well_checks
-from sizing.kinds.asking import STATED, YES_NO, flow_from, head_m, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import (
+    STATED,
+    YES_NO,
+    flow_from,
+    head_m,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+)
 from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
 from sizing.requirement import AtMost, DrinkingWater, Requirement
 from sizing.rules import Rules
@@ -19,13 +29,22 @@ from sizing.said import Measure, Working
 from sizing.well import Draw, draw
 
 _BATHS = (
-    Choice("none", "not counted"), Choice("WEL-02", "one"), Choice("WEL-03", "one and a half"), Choice("WEL-04", "two to two and a half"),
+    Choice("none", "not counted"),
+    Choice("WEL-02", "one"),
+    Choice("WEL-03", "one and a half"),
+    Choice("WEL-04", "two to two and a half"),
     Choice("WEL-05", "three to four"),
-)  # fmt: skip
+)
 _ANIMALS = (
-    ("milking_cow", "milking cows"), ("dry_or_beef_cow", "dry or beef cows"), ("horse", "horses"), ("pig", "pigs"), ("sheep_or_goat", "sheep or goats"),
-    ("100_chickens", "hundreds of chickens"), ("100_turkeys", "hundreds of turkeys"), ("dog", "dogs"),
-)  # fmt: skip
+    ("milking_cow", "milking cows"),
+    ("dry_or_beef_cow", "dry or beef cows"),
+    ("horse", "horses"),
+    ("pig", "pigs"),
+    ("sheep_or_goat", "sheep or goats"),
+    ("100_chickens", "hundreds of chickens"),
+    ("100_turkeys", "hundreds of turkeys"),
+    ("dog", "dogs"),
+)
 _SECONDS_PER_DAY = 86_400.0
 
 
@@ -33,7 +52,11 @@ def _by_outlets(facts: Facts, rules: Rules) -> Working:
     outlets, each = facts.si("outlets"), rules.value("WEL-01")
     inputs = (("outlets", Measure(outlets, "count")), ("for each", Measure(each, "flow")))
     return Working(
-        "Outlets of the house", "outlets × flow for each", inputs, Measure(outlets * each, "flow"), f"rule WEL-01, {rules.rule('WEL-01').source}"
+        "Outlets of the house",
+        "outlets × flow for each",
+        inputs,
+        Measure(outlets * each, "flow"),
+        f"rule WEL-01, {rules.rule('WEL-01').source}",
     )
 
 
@@ -42,7 +65,13 @@ def _by_baths(facts: Facts, rules: Rules) -> Working:
     if code == "none":
         raise MissingFact("answers.baths", "how many bathrooms", "flow")
     flow = Measure(rules.value(code), "flow")
-    return Working("Bathrooms of the house", "peak of seven minutes by the table", (("bathrooms", facts.chosen("baths")),), flow, f"rule {code}")
+    return Working(
+        "Bathrooms of the house",
+        "peak of seven minutes by the table",
+        (("bathrooms", facts.chosen("baths")),),
+        flow,
+        f"rule {code}",
+    )
 
 
 def daily_volume_m3(facts: Facts, rules: Rules) -> float:
@@ -51,7 +80,11 @@ def daily_volume_m3(facts: Facts, rules: Rules) -> float:
     volume = people * facts.si("volume_per_person") if people else 0.0
     for row in facts.rows("stock"):
         count = row.optional("count")
-        volume += count * rules.value(f"WEL-A-{row.choice('animal')}") * _SECONDS_PER_DAY if count else 0.0
+        volume += (
+            count * rules.value(f"WEL-A-{row.choice('animal')}") * _SECONDS_PER_DAY
+            if count
+            else 0.0
+        )
     return volume + (facts.optional("garden") or 0.0)
 
 
@@ -59,112 +92,359 @@ def _by_day(facts: Facts, rules: Rules) -> Working:
     volume, time = daily_volume_m3(facts, rules), facts.si("pumping_time")
     if not volume:
         raise MissingFact("answers.people", "people, animals or a garden's daily water", "flow")
-    inputs = (("people, animals, garden a day", Measure(volume, "volume")), ("drawn within", Measure(time, "time")))
+    inputs = (
+        ("people, animals, garden a day", Measure(volume, "volume")),
+        ("drawn within", Measure(time, "time")),
+    )
     return Working(
-        "The day's water", "day's volume / the time it is drawn in", inputs, Measure(fill_m3s(volume, time), "flow"), "rules WEL-06, WEL-07, WEL-A"
+        "The day's water",
+        "day's volume / the time it is drawn in",
+        inputs,
+        Measure(fill_m3s(volume, time), "flow"),
+        "rules WEL-06, WEL-07, WEL-A",
     )
 
 
 def _by_spray(facts: Facts, rules: Rules) -> Working:
     flow = Measure(facts.si("spray_flow"), "flow")
-    return Working("Sprinklers", "as they run together", (("flow", flow),), flow, "the sprinklers' own figures")
+    return Working(
+        "Sprinklers", "as they run together", (("flow", flow),), flow, "the sprinklers' own figures"
+    )
 
 
 WAYS = (
     WayTo("outlets", "outlets of the house", _by_outlets, "Overstates for a large house."),
     WayTo("baths", "bathrooms", _by_baths, "Low-flow fixtures take less, large tubs more."),
-    WayTo("day", "the day's water", _by_day, "Says what the well must give, not what a morning's peak takes."),
+    WayTo(
+        "day",
+        "the day's water",
+        _by_day,
+        "Says what the well must give, not what a morning's peak takes.",
+    ),
     WayTo("spray", "sprinklers together", _by_spray),
     STATED,
 )
 WATER_QUESTIONS = (
     temperature("10 °C", "usual ground water of temperate places"),
-    Question("drinking", "Drinking water", "water", default="yes", choices=YES_NO, help="Then the pump must be listed for it, and the well disinfected after work."),
-)  # fmt: skip
+    Question(
+        "drinking",
+        "Drinking water",
+        "water",
+        default="yes",
+        choices=YES_NO,
+        help="Then the pump must be listed for it, and the well disinfected after work.",
+    ),
+)
 SITE_QUESTIONS = (
-    Question("static_level", "Depth to the standing water", "run", "length", "m", "ft", low=0.0, high=600.0, usual=(2, 120), help="With the pump off, overnight."),
-    Question("tested_yield", "Tested yield", "flow", "flow", low=1e-6, high=1.0, usual=(1e-4, 1e-2),
-             help="Of a test that ran until the level stood still: 4 hours by some schools, 24 by others (rule WEL-08)."),
-    Question("test_drawdown", "Fall of the level in the test", "flow", "length", "m", "ft", low=0.01, high=500.0, usual=(1, 60),
-             help="At the tested yield. Each flow then has its own level."),
-    Question("pump_setting", "Depth of the pump", "run", "length", "m", "ft", low=1.0, high=800.0, usual=(10, 200)),
-    Question("well_depth", "Depth of the well", "run", "length", "m", "ft", low=2.0, high=1000.0, usual=(15, 250)),
-    Question("casing", "Bore of the casing", "run", "bore", low=0.05, high=1.5, usual=(0.1, 0.3), default="112 mm", source="usual casing of 125 mm"),
-)  # fmt: skip
+    Question(
+        "static_level",
+        "Depth to the standing water",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=0.0,
+        high=600.0,
+        usual=(2, 120),
+        help="With the pump off, overnight.",
+    ),
+    Question(
+        "tested_yield",
+        "Tested yield",
+        "flow",
+        "flow",
+        low=1e-6,
+        high=1.0,
+        usual=(1e-4, 1e-2),
+        help=(
+            "Of a test that ran until the level stood still: 4 hours by some schools, 24 by others"
+            " (rule WEL-08)."
+        ),
+    ),
+    Question(
+        "test_drawdown",
+        "Fall of the level in the test",
+        "flow",
+        "length",
+        "m",
+        "ft",
+        low=0.01,
+        high=500.0,
+        usual=(1, 60),
+        help="At the tested yield. Each flow then has its own level.",
+    ),
+    Question(
+        "pump_setting",
+        "Depth of the pump",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=1.0,
+        high=800.0,
+        usual=(10, 200),
+    ),
+    Question(
+        "well_depth",
+        "Depth of the well",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=2.0,
+        high=1000.0,
+        usual=(15, 250),
+    ),
+    Question(
+        "casing",
+        "Bore of the casing",
+        "run",
+        "bore",
+        low=0.05,
+        high=1.5,
+        usual=(0.1, 0.3),
+        default="112 mm",
+        source="usual casing of 125 mm",
+    ),
+)
 QUESTIONS = (
     *WATER_QUESTIONS,
-    Question("outlets", "Outlets in the house", "flow", "count", "×", "×", low=1.0, high=500.0, usual=(4, 30), optional=True, help="Taps, showers, cisterns, machines."),
+    Question(
+        "outlets",
+        "Outlets in the house",
+        "flow",
+        "count",
+        "×",
+        "×",
+        low=1.0,
+        high=500.0,
+        usual=(4, 30),
+        optional=True,
+        help="Taps, showers, cisterns, machines.",
+    ),
     Question("baths", "Bathrooms", "flow", default="none", choices=_BATHS),
-    Question("people", "People", "flow", "people", low=1.0, high=5000.0, usual=(1, 50), optional=True),
-    Question("volume_per_person", "Water a person and day", "flow", "volume", "l", "gal", low=0.01, high=1.0, usual=(0.08, 0.4), default="125 l",
-             source="rule WEL-07; US practice 284 l (WEL-06)", shown_when=("people", ())),
-    Question("garden", "Garden takes a day", "flow", "volume", "l", "gal", low=0.001, high=2000.0, usual=(0.2, 50.0), optional=True),
-    Question("pumping_time", "The day's water is drawn in", "flow", "time", "h", "h", low=600.0, high=_SECONDS_PER_DAY, usual=(3600, 43200), default="2 h",
-             source="house and animals drink in few hours"),
-    Question("spray_flow", "Sprinklers that run together take", "flow", "flow", low=1e-6, high=1.0, usual=(1e-4, 5e-3), optional=True),
+    Question(
+        "people", "People", "flow", "people", low=1.0, high=5000.0, usual=(1, 50), optional=True
+    ),
+    Question(
+        "volume_per_person",
+        "Water a person and day",
+        "flow",
+        "volume",
+        "l",
+        "gal",
+        low=0.01,
+        high=1.0,
+        usual=(0.08, 0.4),
+        default="125 l",
+        source="rule WEL-07; US practice 284 l (WEL-06)",
+        shown_when=("people", ()),
+    ),
+    Question(
+        "garden",
+        "Garden takes a day",
+        "flow",
+        "volume",
+        "l",
+        "gal",
+        low=0.001,
+        high=2000.0,
+        usual=(0.2, 50.0),
+        optional=True,
+    ),
+    Question(
+        "pumping_time",
+        "The day's water is drawn in",
+        "flow",
+        "time",
+        "h",
+        "h",
+        low=600.0,
+        high=_SECONDS_PER_DAY,
+        usual=(3600, 43200),
+        default="2 h",
+        source="house and animals drink in few hours",
+    ),
+    Question(
+        "spray_flow",
+        "Sprinklers that run together take",
+        "flow",
+        "flow",
+        low=1e-6,
+        high=1.0,
+        usual=(1e-4, 5e-3),
+        optional=True,
+    ),
     stated_flow("Stated peak flow", (2e-4, 3e-3)),
     flow_from(WAYS, add_up=True),
     margin("1.0 ×", "peaks by table hold their own margin"),
-    Question("peak_time", "The peak lasts", "flow", "time", "min", "min", low=60.0, high=_SECONDS_PER_DAY, usual=(300, 14400), default="30 min",
-             source="a household's morning", help="Only asked to size storage where the well gives less than the peak."),
+    Question(
+        "peak_time",
+        "The peak lasts",
+        "flow",
+        "time",
+        "min",
+        "min",
+        low=60.0,
+        high=_SECONDS_PER_DAY,
+        usual=(300, 14400),
+        default="30 min",
+        source="a household's morning",
+        help="Only asked to size storage where the well gives less than the peak.",
+    ),
     *SITE_QUESTIONS[1:3],
     SITE_QUESTIONS[0],
     *SITE_QUESTIONS[3:],
-    Question("cut_in", "Pump starts at", "run", "pressure", low=5e4, high=1.5e6, usual=(1.3e5, 4e5), default="2.1 bar", source="rule TNK-03: 30 psi"),
-    Question("cut_out", "Pump stops at", "run", "pressure", low=7e4, high=2e6, usual=(2.5e5, 6e5), default="3.5 bar", source="rule TNK-03: 50 psi",
-             help="Head is reckoned to this pressure: a pump that cannot reach it never stops."),
-    Question("tank_volume", "Pressure tank holds", "proof", "volume", "l", "gal", low=0.001, high=20.0, usual=(0.02, 1.0), default="200 l", source="usual house tank"),
-    Question("precharge", "Its air, empty, is at", "proof", "pressure", low=1e4, high=1.9e6, usual=(1e5, 4e5), optional=True,
-             help="Left away: rule TNK-01 under the cut-in."),
-    *supply(hours="700 h", hours_source="a house and a garden"),
-)  # fmt: skip
-STOCK = List(
-    "stock", "Animals", "flow",
-    (
-        Question("animal", "Animal", "flow", default="milking_cow", choices=tuple(Choice(*one) for one in _ANIMALS)),
-        Question("count", "How many", "flow", "count", "×", "×", low=0.1, high=1e5, usual=(1, 2000)),
+    Question(
+        "cut_in",
+        "Pump starts at",
+        "run",
+        "pressure",
+        low=5e4,
+        high=1.5e6,
+        usual=(1.3e5, 4e5),
+        default="2.1 bar",
+        source="rule TNK-03: 30 psi",
     ),
-    first=(Row(id="r1"),), help="Each kind with its own water a day (rules WEL-A).",
-)  # fmt: skip
+    Question(
+        "cut_out",
+        "Pump stops at",
+        "run",
+        "pressure",
+        low=7e4,
+        high=2e6,
+        usual=(2.5e5, 6e5),
+        default="3.5 bar",
+        source="rule TNK-03: 50 psi",
+        help="Head is reckoned to this pressure: a pump that cannot reach it never stops.",
+    ),
+    Question(
+        "tank_volume",
+        "Pressure tank holds",
+        "proof",
+        "volume",
+        "l",
+        "gal",
+        low=0.001,
+        high=20.0,
+        usual=(0.02, 1.0),
+        default="200 l",
+        source="usual house tank",
+    ),
+    Question(
+        "precharge",
+        "Its air, empty, is at",
+        "proof",
+        "pressure",
+        low=1e4,
+        high=1.9e6,
+        usual=(1e5, 4e5),
+        optional=True,
+        help="Left away: rule TNK-01 under the cut-in.",
+    ),
+    *supply(hours="700 h", hours_source="a house and a garden"),
+)
+STOCK = List(
+    "stock",
+    "Animals",
+    "flow",
+    (
+        Question(
+            "animal",
+            "Animal",
+            "flow",
+            default="milking_cow",
+            choices=tuple(Choice(*one) for one in _ANIMALS),
+        ),
+        Question(
+            "count", "How many", "flow", "count", "×", "×", low=0.1, high=1e5, usual=(1, 2000)
+        ),
+    ),
+    first=(Row(id="r1"),),
+    help="Each kind with its own water a day (rules WEL-A).",
+)
 
 
 class Well(Kind):
     code = "well"
     label = "well"
-    purpose = "A drilled well with a submersible pump and a pressure tank, for a house, a garden, animals."
+    purpose = (
+        "A drilled well with a submersible pump and a pressure tank, for a house, a garden,"
+        " animals."
+    )
     datum = "the ground at the well (below it is minus)"
     questions = QUESTIONS
     lists = (STOCK,)
     ways = WAYS
-    hint = MissingFact("answers.outlets", "one way to the flow (outlets, bathrooms, the day's water, or a stated flow)", "flow")
+    hint = MissingFact(
+        "answers.outlets",
+        "one way to the flow (outlets, bathrooms, the day's water, or a stated flow)",
+        "flow",
+    )
     default_legs = (
         leg("a", "riser", "40 mm", ("check_spring_inline", 1), series="pe100_sdr11"),
-        leg("b", "line to the house", "40 mm", ("elbow_90_glued", 2), ("ball_valve_full", 1), series="pe100_sdr11"),
+        leg(
+            "b",
+            "line to the house",
+            "40 mm",
+            ("elbow_90_glued", 2),
+            ("ball_valve_full", 1),
+            series="pe100_sdr11",
+        ),
     )
     cautions = (
-        "Drinking water: certified materials, a sealed well head, backflow protection; disinfect the well after every opening and test the water.",
-        "Pressure tanks burst: a relief valve under the tank's rating, and never more air than its plate says.",
-        "Electricity and water: isolate and lock off before touching the cable; earth-fault and surge protection; a licensed electrician makes the connection.",
-        "A pump string is heavy and falls: lift it with a rope and the right gear, never by the cable.",
-        "Wells need permits, a licensed driller and distances from septic fields; local codes come first and override this sizing.",
+        (
+            "Drinking water: certified materials, a sealed well head, backflow protection;"
+            " disinfect the well after every opening and test the water."
+        ),
+        (
+            "Pressure tanks burst: a relief valve under the tank's rating, and never more air than"
+            " its plate says."
+        ),
+        (
+            "Electricity and water: isolate and lock off before touching the cable; earth-fault and"
+            " surge protection; a licensed electrician makes the connection."
+        ),
+        (
+            "A pump string is heavy and falls: lift it with a rope and the right gear, never by the"
+            " cable."
+        ),
+        (
+            "Wells need permits, a licensed driller and distances from septic fields; local codes"
+            " come first and override this sizing."
+        ),
     )
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         found = drawn(facts, rules, demand.needed_m3s)
         if found.limited_by == "wanted":
             return demand
-        why = "the tested yield" if found.limited_by == "yield" else "what leaves enough water over the pump (rule WEL-14)"
-        working = Working("Flow held to what the well gives", f"least of the flow wanted and {why}", (("wanted", Measure(demand.needed_m3s, "flow")),),
-                          Measure(found.flow_m3s, "flow"), "never pump more than a well gives; storage covers the rest")  # fmt: skip
+        why = (
+            "the tested yield"
+            if found.limited_by == "yield"
+            else "what leaves enough water over the pump (rule WEL-14)"
+        )
+        working = Working(
+            "Flow held to what the well gives",
+            f"least of the flow wanted and {why}",
+            (("wanted", Measure(demand.needed_m3s, "flow")),),
+            Measure(found.flow_m3s, "flow"),
+            "never pump more than a well gives; storage covers the rest",
+        )
         return replace(
-            demand, needed_m3s=found.flow_m3s, working=working, reason=f"the well gives no more: {why}; storage covers the rest (see Proof)"
+            demand,
+            needed_m3s=found.flow_m3s,
+            working=working,
+            reason=f"the well gives no more: {why}; storage covers the rest (see Proof)",
         )
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         if facts.si("cut_out") <= facts.si("cut_in"):
             raise SizingError("the pump must stop at a higher pressure than it starts at")
         return Ends(
-            -facts.si("static_level"), delivery_head_m=head_m(facts, "cut_out"), drawdown_s_m2=facts.si("test_drawdown") / facts.si("tested_yield")
+            -facts.si("static_level"),
+            delivery_head_m=head_m(facts, "cut_out"),
+            drawdown_s_m2=facts.si("test_drawdown") / facts.si("tested_yield"),
         )
 
     def families(self, facts: Facts) -> tuple[str, ...]:
@@ -177,10 +457,16 @@ class Well(Kind):
         return well_place(facts)
 
     def situation(self, facts: Facts) -> Situation:
-        return Situation("drinking" if facts.choice("drinking") == "yes" else "clean", "well", "taps", 0.001)
+        return Situation(
+            "drinking" if facts.choice("drinking") == "yes" else "clean", "well", "taps", 0.001
+        )
 
     def checks(self, running: Running) -> Sequence[Check]:
-        return [*well_checks.checks(running), well_checks.storage(running), *well_checks.tank(running)]
+        return [
+            *well_checks.checks(running),
+            well_checks.storage(running),
+            *well_checks.tank(running),
+        ]
 
     def stage_summary(self, facts: Facts) -> str:
         return "drinking water" if facts.choice("drinking") == "yes" else "well water"
@@ -189,21 +475,33 @@ class Well(Kind):
 def drawn(facts: Facts, rules: Rules, wanted_flow_m3s: float) -> Draw:
     """What the well gives of a wanted flow."""
     return draw(
-        wanted_flow_m3s=wanted_flow_m3s, tested_yield_m3s=facts.si("tested_yield"),
-        specific_capacity_m2s=facts.si("tested_yield") / facts.si("test_drawdown"), static_level_m=facts.si("static_level"),
-        pump_setting_m=facts.si("pump_setting"), minimum_cover_m=rules.low("WEL-14"),
-    )  # fmt: skip
+        wanted_flow_m3s=wanted_flow_m3s,
+        tested_yield_m3s=facts.si("tested_yield"),
+        specific_capacity_m2s=facts.si("tested_yield") / facts.si("test_drawdown"),
+        static_level_m=facts.si("static_level"),
+        pump_setting_m=facts.si("pump_setting"),
+        minimum_cover_m=rules.low("WEL-14"),
+    )
 
 
 def fits_the_well(facts: Facts) -> tuple[Requirement, ...]:
     """A pump that goes into the casing, and is listed for drinking water where that is drawn."""
-    slim = AtMost("width_m", facts.si("casing") - 0.006, "size", "too thick for the casing", "{has} thick; the casing lets {wanted} through")
+    slim = AtMost(
+        "width_m",
+        facts.si("casing") - 0.006,
+        "size",
+        "too thick for the casing",
+        "{has} thick; the casing lets {wanted} through",
+    )
     return (slim, DrinkingWater()) if facts.choice("drinking") == "yes" else (slim,)
 
 
 def well_place(facts: Facts) -> Place:
     """The borehole: its floor, the standing water and the ground."""
-    levels = [Level("rim", "ground", 0.0), Level("static", "standing water", -facts.si("static_level"), "answers.static_level", -1)]
+    levels = [
+        Level("rim", "ground", 0.0),
+        Level("static", "standing water", -facts.si("static_level"), "answers.static_level", -1),
+    ]
     depth, setting = facts.optional("well_depth"), facts.optional("pump_setting")
     deepest = depth if depth is not None else (setting or facts.si("static_level")) * 1.05
     levels.append(Level("floor", "bottom of the well", -deepest))

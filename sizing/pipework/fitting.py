@@ -61,14 +61,25 @@ def fittings() -> dict[str, Fitting]:
     labels = {row["fitting_id"]: row["label"] for row in reversed(tables.rows("fitting_words"))}
     made = {}
     for row in tables.rows("fittings"):
-        label = labels.get(row["fitting_id"]) or ", ".join(filter(None, (row["fitting"], row["variant"])))
-        hooper, darby = _several(row, "hooper_K1", "hooper_Kinf"), _several(row, "darby_K1", "darby_Ki", "darby_Kd_in")
+        label = labels.get(row["fitting_id"]) or ", ".join(
+            filter(None, (row["fitting"], row["variant"]))
+        )
+        hooper, darby = (
+            _several(row, "hooper_K1", "hooper_Kinf"),
+            _several(row, "darby_K1", "darby_Ki", "darby_Kd_in"),
+        )
         made[row["fitting_id"]] = Fitting(
-            row["fitting_id"], label, number(row["tp410_L_over_D"]), number(row["K_fixed"]), number(row["K_typical"]),
+            row["fitting_id"],
+            label,
+            number(row["tp410_L_over_D"]),
+            number(row["K_fixed"]),
+            number(row["K_typical"]),
             None if hooper is None else (hooper[0], hooper[1]),
             None if darby is None else (darby[0], darby[1], darby[2]),
-            row["K_formula"], row["source"], row["confidence"],
-        )  # fmt: skip
+            row["K_formula"],
+            row["source"],
+            row["confidence"],
+        )
     return made
 
 
@@ -87,7 +98,10 @@ def fitting(fitting_id: str) -> Fitting:
 
 
 def turbulent_factor(inside_diameter_m: float) -> float:
-    """f_T, the friction factor of clean steel in full turbulence: 0.25 / log10(3.7 d / roughness)2 (TP-410)."""
+    """f_T, the friction factor of clean steel in full turbulence.
+
+    0.25 / log10(3.7 d / roughness)2 (TP-410).
+    """
     return float(0.25 / np.square(np.log10(3.7 * inside_diameter_m / CLEAN_STEEL_ROUGHNESS_M)))
 
 
@@ -104,12 +118,22 @@ def k_tp410(item: Fitting, inside_diameter_m: float) -> float:
     for value in (item.k_fixed, item.k_typical):
         if value is not None:
             return value
-    if item.hooper is not None:  # reduced-bore valves are only in Hooper's list: its limit at high Reynolds number
+    if (
+        item.hooper is not None
+    ):  # reduced-bore valves are only in Hooper's list: its limit at high Reynolds number
         return item.hooper[1] * (1.0 + _IN / inside_diameter_m)
-    raise NoCoefficient(f"{item.label} has no K of its own: {item.k_formula or 'take the loss from its own curve'}")
+    raise NoCoefficient(
+        f"{item.label} has no K of its own: {item.k_formula or 'take the loss from its own curve'}"
+    )
 
 
-def k_value(fitting_id: str, inside_diameter_m: float, *, method: Method = "tp410", reynolds: float | None = None) -> float:
+def k_value(
+    fitting_id: str,
+    inside_diameter_m: float,
+    *,
+    method: Method = "tp410",
+    reynolds: float | None = None,
+) -> float:
     """Loss coefficient K of one fitting, on the velocity in the pipe it sits in.
 
     Parameters
@@ -129,14 +153,18 @@ def k_value(fitting_id: str, inside_diameter_m: float, *, method: Method = "tp41
     if method == "hooper" and item.hooper and reynolds:
         return item.hooper[0] / reynolds + item.hooper[1] * (1.0 + 1.0 / inches)
     if method == "darby" and item.darby and reynolds:
-        return item.darby[0] / reynolds + item.darby[1] * (1.0 + item.darby[2] / math.pow(inches, 0.3))
+        return item.darby[0] / reynolds + item.darby[1] * (
+            1.0 + item.darby[2] / math.pow(inches, 0.3)
+        )
     if method not in METHODS:
         raise UnknownName("fitting method", method, METHODS)
     return k_tp410(item, inside_diameter_m)
 
 
 def k_parts(fitting_id: str, inside_diameter_m: float, method: Method) -> tuple[float, float]:
-    """K of one fitting as (K at high Reynolds number, K1): K = first + K1 / Re. K1 is nought where the method lists none.
+    """K of one fitting as (K at high Reynolds number, K1): K = first + K1 / Re.
+
+    K1 is nought where the method lists none.
 
     Raises
     ------
@@ -159,31 +187,43 @@ def equivalent_length_m(fitting_id: str, inside_diameter_m: float) -> float:
     item = fitting(fitting_id)
     if item.length_over_diameter is not None:
         return item.length_over_diameter * inside_diameter_m
-    return k_tp410(item, inside_diameter_m) * inside_diameter_m / turbulent_factor(inside_diameter_m)
+    return (
+        k_tp410(item, inside_diameter_m) * inside_diameter_m / turbulent_factor(inside_diameter_m)
+    )
 
 
 def trade_equivalent_length_m(table: str, name: str, nominal: str) -> float:
-    """Equivalent length [m] as printed in a trade table (``data/fittings_eq_length.csv``), exact lookup.
+    """Equivalent length [m] as printed in a trade table (``data/fittings_eq_length.csv``), exact
+    lookup.
 
     Raises
     ------
     UnknownName
         When the table has no such fitting at that size.
     """
-    rows = {(r["table"], r["fitting"], r["nominal"]): r["eq_m"] for r in tables.rows("fittings_eq_length")}
+    rows = {
+        (r["table"], r["fitting"], r["nominal"]): r["eq_m"]
+        for r in tables.rows("fittings_eq_length")
+    }
     try:
         return float(rows[table, name, nominal])
     except KeyError:
-        raise UnknownName("trade table row", f"{table}, {name}, {nominal}", [", ".join(key) for key in rows]) from None
+        raise UnknownName(
+            "trade table row", f"{table}, {name}, {nominal}", [", ".join(key) for key in rows]
+        ) from None
 
 
 @lru_cache
 def words() -> dict[str, str]:
     """Short word -> fitting id, for typing; ids count as words too."""
-    return {row["word"]: row["fitting_id"] for row in tables.rows("fitting_words")} | {key.lower(): key for key in fittings()}
+    return {row["word"]: row["fitting_id"] for row in tables.rows("fitting_words")} | {
+        key.lower(): key for key in fittings()
+    }
 
 
-_ITEM = re.compile(r"^(?:(?P<before>\d+)\s*(?:x|×|\s)\s*)?(?P<word>.*?)(?:\s*[x×]\s*(?P<after>\d+))?$")
+_ITEM = re.compile(
+    r"^(?:(?P<before>\d+)\s*(?:x|×|\s)\s*)?(?P<word>.*?)(?:\s*[x×]\s*(?P<after>\d+))?$"
+)
 
 
 def read(text: str) -> tuple[Counted, ...]:
@@ -218,4 +258,8 @@ def _fitting_id(word: str) -> str:
 def write(counted: Iterable[Counted]) -> str:
     """The short text for some fittings, such that :func:`read` gives them back."""
     short = {fitting_id: word for word, fitting_id in reversed(words().items())}
-    return ", ".join((f"{one.count} " if one.count > 1 or short[one.fitting_id][0].isdigit() else "") + short[one.fitting_id] for one in counted)
+    return ", ".join(
+        (f"{one.count} " if one.count > 1 or short[one.fitting_id][0].isdigit() else "")
+        + short[one.fitting_id]
+        for one in counted
+    )

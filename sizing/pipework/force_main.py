@@ -14,7 +14,10 @@ _HOURS_PER_DAY = 24.0
 
 @dataclass(frozen=True)
 class ForceMain:
-    """What a force main does at one flow; ``longest_run_m`` is infinite where nothing is lost on the way."""
+    """What a force main does at one flow.
+
+    ``longest_run_m`` is infinite where nothing is lost on the way.
+    """
 
     velocity_m_s: float
     flow_for_minimum_velocity_m3s: float
@@ -28,13 +31,23 @@ class ForceMain:
 
 
 def force_main(
-    *, inside_diameter_m: float, roughness_m: float, length_m: float, k_sum: float, water: Water, flow_m3s: float, daily_volume_m3: float,
-    static_lift_m: float, available_head_m: float, minimum_velocity_m_s: float,
-) -> ForceMain:  # fmt: skip
+    *,
+    inside_diameter_m: float,
+    roughness_m: float,
+    length_m: float,
+    k_sum: float,
+    water: Water,
+    flow_m3s: float,
+    daily_volume_m3: float,
+    static_lift_m: float,
+    available_head_m: float,
+    minimum_velocity_m_s: float,
+) -> ForceMain:
     """A force main of one size by Darcy-Weisbach with Colebrook.
 
-    ``longest_run_m`` is the length at which lift, friction and fittings take the whole available head (lift
-    and K unchanged; nought where there is none left), ``highest_lift_m`` what is left over for lift.
+    ``longest_run_m`` is the length at which lift, friction and fittings take the whole available
+    head (lift and K unchanged; nought where there is none left), ``highest_lift_m`` what is left
+    over for lift.
 
     Raises
     ------
@@ -46,10 +59,21 @@ def force_main(
     check_range("daily volume", daily_volume_m3, 1e-9, 1e9, "m³")
     area = math.pi / 4 * inside_diameter_m**2
     velocity = flow_m3s / area
-    per_metre = float(friction.darcy_weisbach_m(flow_m3s, inside_diameter_m, 1.0, roughness_m, water.kinematic_viscosity_m2_s))
+    per_metre = float(
+        friction.darcy_weisbach_m(
+            flow_m3s, inside_diameter_m, 1.0, roughness_m, water.kinematic_viscosity_m2_s
+        )
+    )
     fittings = k_sum * float(friction.velocity_head_m(velocity))
     left = available_head_m - fittings
     return ForceMain(
-        velocity, minimum_velocity_m_s * area, area * length_m, area * length_m / daily_volume_m3 * _HOURS_PER_DAY, per_metre * length_m, fittings,
-        static_lift_m + per_metre * length_m + fittings, max(left - static_lift_m, 0.0) / per_metre if per_metre > 0 else math.inf, left - per_metre * length_m,
-    )  # fmt: skip
+        velocity,
+        minimum_velocity_m_s * area,
+        area * length_m,
+        area * length_m / daily_volume_m3 * _HOURS_PER_DAY,
+        per_metre * length_m,
+        fittings,
+        static_lift_m + per_metre * length_m + fittings,
+        max(left - static_lift_m, 0.0) / per_metre if per_metre > 0 else math.inf,
+        left - per_metre * length_m,
+    )

@@ -35,22 +35,39 @@ class Validity:
 
 VALIDITY = {
     "darcy_weisbach": Validity(
-        "darcy_weisbach", "Darcy-Weisbach with Colebrook", (0.0, 99.9), (0.002, 3.0), (0.0, 12.0), "Colebrook 1939; Moody 1944"
+        "darcy_weisbach",
+        "Darcy-Weisbach with Colebrook",
+        (0.0, 99.9),
+        (0.002, 3.0),
+        (0.0, 12.0),
+        "Colebrook 1939; Moody 1944",
     ),
     "hazen_williams": Validity(
-        "hazen_williams", "Hazen-Williams", (4.0, 30.0), (0.05, 2.0), (0.3, 3.0), "Williams and Hazen 1905; customary range of use"
+        "hazen_williams",
+        "Hazen-Williams",
+        (4.0, 30.0),
+        (0.05, 2.0),
+        (0.3, 3.0),
+        "Williams and Hazen 1905; customary range of use",
     ),
 }
 
 
 def velocity_m_s(flow_m3s: ArrayLike, inside_diameter_m: ArrayLike) -> Array:
     """Mean velocity [m/s] = flow / (pi d2 / 4)."""
-    return np.asarray(np.asarray(flow_m3s, dtype=float) / (np.pi / 4.0 * np.square(np.asarray(inside_diameter_m, dtype=float))))
+    return np.asarray(
+        np.asarray(flow_m3s, dtype=float)
+        / (np.pi / 4.0 * np.square(np.asarray(inside_diameter_m, dtype=float)))
+    )
 
 
-def reynolds(velocity_m_s: ArrayLike, inside_diameter_m: ArrayLike, kinematic_viscosity_m2_s: float) -> Array:
+def reynolds(
+    velocity_m_s: ArrayLike, inside_diameter_m: ArrayLike, kinematic_viscosity_m2_s: float
+) -> Array:
     """Reynolds number v d / nu."""
-    return np.asarray(np.asarray(velocity_m_s, dtype=float) * inside_diameter_m / kinematic_viscosity_m2_s)
+    return np.asarray(
+        np.asarray(velocity_m_s, dtype=float) * inside_diameter_m / kinematic_viscosity_m2_s
+    )
 
 
 def colebrook(reynolds_number: ArrayLike, relative_roughness: ArrayLike) -> Array:
@@ -85,12 +102,17 @@ def darcy_friction_factor(reynolds_number: ArrayLike, relative_roughness: ArrayL
 
 
 def darcy_weisbach_m(
-    flow_m3s: ArrayLike, inside_diameter_m: ArrayLike, length_m: ArrayLike, roughness_m: ArrayLike, kinematic_viscosity_m2_s: float
+    flow_m3s: ArrayLike,
+    inside_diameter_m: ArrayLike,
+    length_m: ArrayLike,
+    roughness_m: ArrayLike,
+    kinematic_viscosity_m2_s: float,
 ) -> Array:
     """Friction head [m] = f L/d v2/2g (Darcy-Weisbach)."""
     velocity = velocity_m_s(flow_m3s, inside_diameter_m)
     factor = darcy_friction_factor(
-        reynolds(velocity, inside_diameter_m, kinematic_viscosity_m2_s), np.asarray(roughness_m) / np.asarray(inside_diameter_m)
+        reynolds(velocity, inside_diameter_m, kinematic_viscosity_m2_s),
+        np.asarray(roughness_m) / np.asarray(inside_diameter_m),
     )
     return np.asarray(factor * np.asarray(length_m) / inside_diameter_m * velocity_head_m(velocity))
 
@@ -100,7 +122,12 @@ def velocity_head_m(velocity_m_s: ArrayLike) -> Array:
     return np.asarray(np.square(np.asarray(velocity_m_s, dtype=float)) / (2.0 * GRAVITY_M_S2))
 
 
-def hazen_williams_m(flow_m3s: ArrayLike, inside_diameter_m: ArrayLike, length_m: ArrayLike, hazen_williams_c: ArrayLike) -> Array:
+def hazen_williams_m(
+    flow_m3s: ArrayLike,
+    inside_diameter_m: ArrayLike,
+    length_m: ArrayLike,
+    hazen_williams_c: ArrayLike,
+) -> Array:
     """Friction head [m] = 10.67 L Q^1.852 / (C^1.852 d^4.8704), SI form of Hazen-Williams.
 
     Empirical for cold water in turbulent flow; see :data:`VALIDITY`.
@@ -113,4 +140,9 @@ def hazen_williams_m(flow_m3s: ArrayLike, inside_diameter_m: ArrayLike, length_m
     c = np.asarray(hazen_williams_c, dtype=float)
     if not np.all((c >= 20.0) & (c <= 170.0)):
         raise OutOfRange("Hazen-Williams C", float(c.flat[0]), 20.0, 170.0, "")
-    return np.asarray(10.67 * np.asarray(length_m) * np.power(np.asarray(flow_m3s) / c, 1.852) / np.power(inside_diameter_m, 4.8704))
+    return np.asarray(
+        10.67
+        * np.asarray(length_m)
+        * np.power(np.asarray(flow_m3s) / c, 1.852)
+        / np.power(inside_diameter_m, 4.8704)
+    )

@@ -14,7 +14,7 @@ _MM = 1e-3
 
 @dataclass(frozen=True)
 class Pipe:
-    """A row of ``data/pipes.csv``. ``inside_diameter_m`` is the mean bore where the table knows it."""
+    """A row of ``data/pipes.csv``; ``inside_diameter_m`` is the mean bore, if it is known."""
 
     series: str
     material: str
@@ -34,7 +34,10 @@ class Pipe:
 
 @dataclass(frozen=True)
 class Roughness:
-    """A row of ``data/roughness.csv``: wall roughness and Hazen-Williams C of a material in a condition."""
+    """A row of ``data/roughness.csv``.
+
+    Wall roughness and Hazen-Williams C of a material in a condition.
+    """
 
     material: str
     condition: str
@@ -50,41 +53,79 @@ class Roughness:
 
 # What people call the families, in the order in which a person looks for them.
 SERIES = {
-    "pvc_sch40": "PVC Sch 40", "pvc_sch80": "PVC Sch 80", "pvc_sdr13_5": "PVC SDR 13.5",
-    "pvc_sdr21": "PVC SDR 21", "pvc_sdr26": "PVC SDR 26", "pvc_dwv": "PVC DWV", "abs_dwv": "ABS DWV",
-    "pvcu_pn10": "PVC-U PN10", "pvcu_pn16": "PVC-U PN16", "pe100_sdr11": "PE100 SDR 11",
-    "pe100_sdr13_6": "PE100 SDR 13.6", "pe100_sdr17": "PE100 SDR 17", "hdpe_dr9_ips": "HDPE DR 9",
-    "hdpe_dr11_ips": "HDPE DR 11", "hdpe_dr17_ips": "HDPE DR 17", "pe_sidr7": "PE SIDR 7",
-    "pe_sidr9": "PE SIDR 9", "pe_sidr11_5": "PE SIDR 11.5", "pe_sidr15": "PE SIDR 15",
-    "pe_sidr19": "PE SIDR 19", "pex_sdr9": "PEX SDR 9", "cpvc_cts_sdr11": "CPVC CTS",
-    "cpvc_sch40": "CPVC Sch 40", "cpvc_sch80": "CPVC Sch 80", "copper_k": "copper K",
-    "copper_l": "copper L", "copper_m": "copper M", "copper_en1057_std": "copper EN 1057",
-    "copper_en1057_thin": "copper EN 1057 thin", "steel_sch40": "steel Sch 40",
-    "steel_sch80": "steel Sch 80", "steel_en10255_m": "steel EN 10255", "flex_pvc_hose": "flexible PVC hose",
-    "vinyl_tubing": "vinyl tubing", "aquarium_hose_metric": "aquarium hose", "pond_tubing": "pond tubing",
+    "pvc_sch40": "PVC Sch 40",
+    "pvc_sch80": "PVC Sch 80",
+    "pvc_sdr13_5": "PVC SDR 13.5",
+    "pvc_sdr21": "PVC SDR 21",
+    "pvc_sdr26": "PVC SDR 26",
+    "pvc_dwv": "PVC DWV",
+    "abs_dwv": "ABS DWV",
+    "pvcu_pn10": "PVC-U PN10",
+    "pvcu_pn16": "PVC-U PN16",
+    "pe100_sdr11": "PE100 SDR 11",
+    "pe100_sdr13_6": "PE100 SDR 13.6",
+    "pe100_sdr17": "PE100 SDR 17",
+    "hdpe_dr9_ips": "HDPE DR 9",
+    "hdpe_dr11_ips": "HDPE DR 11",
+    "hdpe_dr17_ips": "HDPE DR 17",
+    "pe_sidr7": "PE SIDR 7",
+    "pe_sidr9": "PE SIDR 9",
+    "pe_sidr11_5": "PE SIDR 11.5",
+    "pe_sidr15": "PE SIDR 15",
+    "pe_sidr19": "PE SIDR 19",
+    "pex_sdr9": "PEX SDR 9",
+    "cpvc_cts_sdr11": "CPVC CTS",
+    "cpvc_sch40": "CPVC Sch 40",
+    "cpvc_sch80": "CPVC Sch 80",
+    "copper_k": "copper K",
+    "copper_l": "copper L",
+    "copper_m": "copper M",
+    "copper_en1057_std": "copper EN 1057",
+    "copper_en1057_thin": "copper EN 1057 thin",
+    "steel_sch40": "steel Sch 40",
+    "steel_sch80": "steel Sch 80",
+    "steel_en10255_m": "steel EN 10255",
+    "flex_pvc_hose": "flexible PVC hose",
+    "vinyl_tubing": "vinyl tubing",
+    "aquarium_hose_metric": "aquarium hose",
+    "pond_tubing": "pond tubing",
     "pond_tubing_metric": "pond tubing, metric",
-}  # fmt: skip
+}
 
 # The roughness row that a family of pipe takes when nobody says otherwise (material, condition).
 _CLEAN = "clean water"
 USUAL_ROUGHNESS = {
-    "pvc": ("PVC", _CLEAN), "pvcu": ("PVC", _CLEAN), "abs": ("ABS", _CLEAN), "cpvc": ("CPVC", _CLEAN),
-    "pe100": ("HDPE / PE", _CLEAN), "hdpe": ("HDPE / PE", _CLEAN), "pe": ("HDPE / PE", _CLEAN),
-    "pex": ("PEX", _CLEAN), "copper": ("copper / brass tube", "clean, non-scaling water"),
-    "steel": ("carbon steel, new", _CLEAN), "flex": ("flexible PVC hose (spa hose)", "smooth bore"),
-    "vinyl": ("vinyl tubing (aquarium)", "clean"), "aquarium": ("vinyl tubing (aquarium)", "clean"),
+    "pvc": ("PVC", _CLEAN),
+    "pvcu": ("PVC", _CLEAN),
+    "abs": ("ABS", _CLEAN),
+    "cpvc": ("CPVC", _CLEAN),
+    "pe100": ("HDPE / PE", _CLEAN),
+    "hdpe": ("HDPE / PE", _CLEAN),
+    "pe": ("HDPE / PE", _CLEAN),
+    "pex": ("PEX", _CLEAN),
+    "copper": ("copper / brass tube", "clean, non-scaling water"),
+    "steel": ("carbon steel, new", _CLEAN),
+    "flex": ("flexible PVC hose (spa hose)", "smooth bore"),
+    "vinyl": ("vinyl tubing (aquarium)", "clean"),
+    "aquarium": ("vinyl tubing (aquarium)", "clean"),
     "pond": ("kink-free / corrugated pond tubing, smooth inside", "smooth inner wall"),
-}  # fmt: skip
+}
 
 
 def _pipe(row: dict[str, str]) -> Pipe:
     bore_mm = number(row["id_avg_mm"]) or float(row["id_mm"])
     rating_kpa = number(row["rating_kpa_23C"])
     return Pipe(
-        series=row["series"], material=row["material"], standard=row["standard"], nominal=row["nominal"] or f"{row['nominal_mm']} mm",
-        outside_diameter_m=float(row["od_mm"]) * _MM if row["od_mm"] else None, inside_diameter_m=bore_mm * _MM,
-        rating_pa=None if rating_kpa is None else rating_kpa * 1e3, source=row["source"], confidence=row["confidence"],
-    )  # fmt: skip
+        series=row["series"],
+        material=row["material"],
+        standard=row["standard"],
+        nominal=row["nominal"] or f"{row['nominal_mm']} mm",
+        outside_diameter_m=float(row["od_mm"]) * _MM if row["od_mm"] else None,
+        inside_diameter_m=bore_mm * _MM,
+        rating_pa=None if rating_kpa is None else rating_kpa * 1e3,
+        source=row["source"],
+        confidence=row["confidence"],
+    )
 
 
 @lru_cache
@@ -130,7 +171,9 @@ def _labels() -> dict[str, Pipe]:
 
 
 def read(text: str) -> Pipe:
-    """The pipe that somebody typed by its label, such as 'PVC-U PN10 50 mm'; capitals and blanks do not matter.
+    """The pipe that somebody typed by its label, such as 'PVC-U PN10 50 mm'.
+
+    Capitals and blanks do not matter.
 
     Raises
     ------
@@ -146,17 +189,24 @@ def read(text: str) -> Pipe:
 @lru_cache
 def roughnesses() -> dict[tuple[str, str], Roughness]:
     """Every roughness row by (material, condition)."""
-    return {(row["material"], row["condition"]): _roughness(row) for row in tables.rows("roughness")}
+    return {
+        (row["material"], row["condition"]): _roughness(row) for row in tables.rows("roughness")
+    }
 
 
 def _roughness(row: dict[str, str]) -> Roughness:
     return Roughness(
-        material=row["material"], condition=row["condition"],
+        material=row["material"],
+        condition=row["condition"],
         low_m=float(row["eps_low_mm"] or row["eps_new_mm"] or row["eps_design_mm"]) * _MM,
-        new_m=float(row["eps_new_mm"] or row["eps_design_mm"]) * _MM, design_m=float(row["eps_design_mm"]) * _MM,
-        hazen_williams_new=number(row["hw_c_new"]), hazen_williams_design=number(row["hw_c_design"]),
-        hazen_williams_aged=number(row["hw_c_aged"]), source=row["source"], confidence=row["confidence"],
-    )  # fmt: skip
+        new_m=float(row["eps_new_mm"] or row["eps_design_mm"]) * _MM,
+        design_m=float(row["eps_design_mm"]) * _MM,
+        hazen_williams_new=number(row["hw_c_new"]),
+        hazen_williams_design=number(row["hw_c_design"]),
+        hazen_williams_aged=number(row["hw_c_aged"]),
+        source=row["source"],
+        confidence=row["confidence"],
+    )
 
 
 def roughness(material: str, condition: str) -> Roughness:
@@ -171,7 +221,9 @@ def roughness(material: str, condition: str) -> Roughness:
     try:
         return known[material, condition]
     except KeyError:
-        raise UnknownName("material and condition", f"{material}, {condition}", [f"{m}, {c}" for m, c in known]) from None
+        raise UnknownName(
+            "material and condition", f"{material}, {condition}", [f"{m}, {c}" for m, c in known]
+        ) from None
 
 
 def usual_roughness(series: str) -> Roughness:
@@ -182,7 +234,9 @@ def usual_roughness(series: str) -> Roughness:
 
 @dataclass(frozen=True)
 class Wall:
-    """How rough the wall of a leg is: its roughness [m], its Hazen-Williams C (None: no table knows one), and where from."""
+    """How rough the wall of a leg is: its roughness [m], its Hazen-Williams C (None: no table knows
+    one), and where from.
+    """
 
     label: str
     roughness_m: float
@@ -201,7 +255,8 @@ class WallChoice:
     use: str
 
 
-# What a pipe becomes over the years (material, condition), where nobody measured: steel rusts, the rest grows slime.
+# What a pipe becomes over the years (material, condition), where nobody measured: steel rusts, the
+# rest grows slime.
 _AGED = {"steel": ("carbon steel, lightly rusted", "some years in service")}
 USUAL_WALL = "usual"
 _SLIMED = ("aquarium / pond pipe with biofilm", "in service, seldom cleaned")
@@ -210,7 +265,12 @@ _SLIMED = ("aquarium / pond pipe with biofilm", "in service, seldom cleaned")
 @lru_cache
 def walls() -> dict[str, WallChoice]:
     """Every condition of a wall that may be named, by its code."""
-    return {row["code"]: WallChoice(**{key: row[key] for key in ("code", "label", "material", "condition", "use")}) for row in tables.rows("walls")}
+    return {
+        row["code"]: WallChoice(
+            **{key: row[key] for key in ("code", "label", "material", "condition", "use")}
+        )
+        for row in tables.rows("walls")
+    }
 
 
 def wall(code: str) -> WallChoice:
@@ -227,7 +287,9 @@ def wall(code: str) -> WallChoice:
 
 
 def read_wall(text: str) -> str:
-    """The code of the condition that somebody typed, by its label or its code; '' for the usual wall.
+    """The code of the condition that somebody typed, by its label or its code.
+
+    '' for the usual wall.
 
     Raises
     ------
@@ -240,7 +302,11 @@ def read_wall(text: str) -> str:
     for choice in walls().values():
         if plain in (choice.code, choice.label.lower()):
             return choice.code
-    raise UnknownName("condition of a pipe's wall", text.strip(), [USUAL_WALL, *(choice.label for choice in walls().values())])
+    raise UnknownName(
+        "condition of a pipe's wall",
+        text.strip(),
+        [USUAL_WALL, *(choice.label for choice in walls().values())],
+    )
 
 
 def wall_of(series: str, code: str = "") -> Wall:
@@ -257,5 +323,9 @@ def wall_of(series: str, code: str = "") -> Wall:
     if chosen.use == "new":
         usual = usual_roughness(series)
         return Wall(chosen.label, usual.new_m, usual.hazen_williams_new, usual.source)
-    row = roughness(*_AGED.get(series.split("_")[0], _SLIMED)) if chosen.use == "aged" else roughness(chosen.material, chosen.condition)
+    row = (
+        roughness(*_AGED.get(series.split("_")[0], _SLIMED))
+        if chosen.use == "aged"
+        else roughness(chosen.material, chosen.condition)
+    )
     return Wall(chosen.label, row.design_m, row.hazen_williams_design, row.source)

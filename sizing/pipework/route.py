@@ -1,4 +1,7 @@
-"""The way of the water: legs in order of flow, what each loses, and the head that the whole asks for."""
+"""The way of the water.
+
+Legs in order of flow, what each loses, and the head that the whole asks for.
+"""
 
 from __future__ import annotations
 
@@ -23,9 +26,9 @@ FrictionMethod = Literal["darcy_weisbach", "hazen_williams"]
 class Device:
     """Something whose loss is known from its maker, such as a filter, a meter or the jets of a tub.
 
-    Known at one flow it grows with the flow squared; with ``points`` (flow [m3/s], loss [m]) the root of the
-    loss runs straight from point to point, so that one point more never bends the square, and beyond the last
-    one it grows with the flow squared.
+    Known at one flow it grows with the flow squared; with ``points`` (flow [m3/s], loss [m]) the
+    root of the loss runs straight from point to point, so that one point more never bends the
+    square, and beyond the last one it grows with the flow squared.
     """
 
     name: str
@@ -36,12 +39,20 @@ class Device:
     def __post_init__(self) -> None:
         check_range("rated flow", self.rated_flow_m3s, 1e-9, 1e3, "m³/s")
         check_range("loss at the rated flow", self.rated_head_m, 0.0, 1e4, "m")
-        if any(after[0] <= before[0] or after[1] < before[1] for before, after in pairwise(self.points)):
-            raise SizingError(f"the losses of the {self.name} must stand in order of flow and never fall: take the greater loss where its curve dips")
+        if any(
+            after[0] <= before[0] or after[1] < before[1] for before, after in pairwise(self.points)
+        ):
+            raise SizingError(
+                f"the losses of the {self.name} must stand in order of flow and never fall: take"
+                " the greater loss where its curve dips"
+            )
 
     @staticmethod
     def of_curve(name: str, points: tuple[tuple[float, float], ...]) -> Device:
-        """A device with a curve of its own; a curve that does not begin at no flow begins there with no loss."""
+        """A device with a curve of its own.
+
+        A curve that does not begin at no flow begins there with no loss.
+        """
         if not points:
             raise SizingError(f"the {name} has no loss yet: give it at one flow at least")
         whole = points if points[0][0] == 0 else ((0.0, 0.0), *points)
@@ -66,7 +77,9 @@ class Top(NamedTuple):
 
 @dataclass(frozen=True)
 class Leg:
-    """A stretch of pipe. Losses are at its own flow, the pump's flow x ``flow_share``, split over ``abreast`` like pipes.
+    """A stretch of pipe.
+
+    Losses are at its own flow, the pump's flow x ``flow_share``, split over ``abreast`` like pipes.
 
     The share is over 1 where other pumps push their water through the same leg. The fittings' K is
     ``k_sum + k1_sum / Re``. ``tops`` are points within the leg that the water must be pushed over.
@@ -139,7 +152,10 @@ class Route:
 
 
 class Point(NamedTuple):
-    """A point that the water must be pushed to: in which leg, how far along it, and what it asks for at no flow [m]."""
+    """A point that the water must be pushed to.
+
+    In which leg, how far along it, and what it asks for at no flow [m].
+    """
 
     leg: int
     static_m: float
@@ -151,7 +167,9 @@ class Point(NamedTuple):
 class LedgerLine:
     """One line of the build-up. A line beyond the governing point is listed but costs nothing."""
 
-    code: Literal["static", "delivery_pressure", "supply_pressure", "drawdown", "pipe", "fittings", "device"]
+    code: Literal[
+        "static", "delivery_pressure", "supply_pressure", "drawdown", "pipe", "fittings", "device"
+    ]
     leg: int | None
     head_m: float
     velocity_m_s: float | None = None
@@ -170,24 +188,51 @@ class Ledger:
     governing_share: float = 1.0  # of that leg's length that lies before the governing point
 
 
-LOSS_COLUMNS = ("inside_diameter_m", "length_m", "roughness_m", "k_sum", "k1_sum", "pipe_share", "equivalent_length_m", "hazen_williams_c")
+LOSS_COLUMNS = (
+    "inside_diameter_m",
+    "length_m",
+    "roughness_m",
+    "k_sum",
+    "k1_sum",
+    "pipe_share",
+    "equivalent_length_m",
+    "hazen_williams_c",
+)
 
 
-def losses_of_m(columns: Mapping[str, Array], flow_m3s: Array, method: FrictionMethod, kinematic_viscosity_m2_s: float) -> tuple[Array, Array]:
+def losses_of_m(
+    columns: Mapping[str, Array],
+    flow_m3s: Array,
+    method: FrictionMethod,
+    kinematic_viscosity_m2_s: float,
+) -> tuple[Array, Array]:
     """Pipe friction and fitting loss [m], each of shape (legs, flows).
 
-    ``columns`` hold :data:`LOSS_COLUMNS` of the legs, of shape (legs, 1), or (legs, flows) where each flow has a route of its own.
+    ``columns`` hold :data:`LOSS_COLUMNS` of the legs, of shape (legs, 1), or (legs, flows) where
+    each flow has a route of its own.
     """
     c = columns
     flow = flow_m3s * c["pipe_share"]
     velocity = friction.velocity_m_s(flow, c["inside_diameter_m"])
     length_m = c["length_m"] + c["equivalent_length_m"]
     if method == "hazen_williams":
-        total = friction.hazen_williams_m(flow, c["inside_diameter_m"], length_m, c["hazen_williams_c"])
+        total = friction.hazen_williams_m(
+            flow, c["inside_diameter_m"], length_m, c["hazen_williams_c"]
+        )
     else:
-        total = friction.darcy_weisbach_m(flow, c["inside_diameter_m"], length_m, c["roughness_m"], kinematic_viscosity_m2_s)
-    pipe = total * np.divide(c["length_m"], length_m, out=np.ones_like(length_m), where=length_m > 0)
-    viscous = c["k1_sum"] * kinematic_viscosity_m2_s / c["inside_diameter_m"] * velocity / (2.0 * GRAVITY_M_S2)  # K1/Re v2/2g
+        total = friction.darcy_weisbach_m(
+            flow, c["inside_diameter_m"], length_m, c["roughness_m"], kinematic_viscosity_m2_s
+        )
+    pipe = total * np.divide(
+        c["length_m"], length_m, out=np.ones_like(length_m), where=length_m > 0
+    )
+    viscous = (
+        c["k1_sum"]
+        * kinematic_viscosity_m2_s
+        / c["inside_diameter_m"]
+        * velocity
+        / (2.0 * GRAVITY_M_S2)
+    )  # K1/Re v2/2g
     return pipe, c["k_sum"] * friction.velocity_head_m(velocity) + viscous + (total - pipe)
 
 
@@ -200,7 +245,10 @@ class SystemCurve:
     _columns: dict[str, Array] = field(init=False, repr=False, compare=False)
 
     def __post_init__(self) -> None:
-        columns = {name: np.array([getattr(leg, name) for leg in self.route.legs])[:, None] for name in LOSS_COLUMNS}
+        columns = {
+            name: np.array([getattr(leg, name) for leg in self.route.legs])[:, None]
+            for name in LOSS_COLUMNS
+        }
         object.__setattr__(self, "_columns", columns)
 
     @cached_property
@@ -209,34 +257,60 @@ class SystemCurve:
         route, last = self.route, len(self.route.legs) - 1
         if route.closed_loop:
             return (Point(last, 0.0, 0.0),)
-        supply_m, delivery_m = self.water.head_m(route.supply_pressure_pa), self.water.head_m(route.delivery_pressure_pa)
+        supply_m, delivery_m = (
+            self.water.head_m(route.supply_pressure_pa),
+            self.water.head_m(route.delivery_pressure_pa),
+        )
         found: list[Point] = []
         for index, leg in enumerate(route.legs):
             if not route.can_siphon and index >= route.suction_legs:
-                found += [Point(index, top.elevation_m - route.start_level_m, -supply_m, top.share) for top in leg.tops]
+                found += [
+                    Point(index, top.elevation_m - route.start_level_m, -supply_m, top.share)
+                    for top in leg.tops
+                ]
             if index == last:
-                found.append(Point(index, leg.end_elevation_m - route.start_level_m, delivery_m - supply_m))
+                found.append(
+                    Point(index, leg.end_elevation_m - route.start_level_m, delivery_m - supply_m)
+                )
             elif not route.can_siphon and index >= route.suction_legs:
                 found.append(Point(index, leg.end_elevation_m - route.start_level_m, -supply_m))
         return tuple(_that_may_govern(found))
 
     def losses_m(self, flow_m3s: ArrayLike) -> tuple[Array, Array]:
         """Pipe friction and fitting loss [m], each of shape (legs, flows)."""
-        return losses_of_m(self._columns, np.atleast_1d(np.asarray(flow_m3s, dtype=float)), self.route.method, self.water.kinematic_viscosity_m2_s)
+        return losses_of_m(
+            self._columns,
+            np.atleast_1d(np.asarray(flow_m3s, dtype=float)),
+            self.route.method,
+            self.water.kinematic_viscosity_m2_s,
+        )
 
     def velocities_m_s(self, flow_m3s: ArrayLike) -> Array:
         """Velocity [m/s] in every leg, shape (legs, flows)."""
         flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float))
-        return friction.velocity_m_s(flow * self._columns["pipe_share"], self._columns["inside_diameter_m"])
+        return friction.velocity_m_s(
+            flow * self._columns["pipe_share"], self._columns["inside_diameter_m"]
+        )
 
     def device_losses_m(self, flow_m3s: ArrayLike) -> Array:
-        """What the devices of each leg lose [m], shape (legs, flows); those of the route itself are not among them."""
+        """What the devices of each leg lose [m], shape (legs, flows).
+
+        Those of the route itself are not among them.
+        """
         flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float))
         none = np.zeros_like(flow)
-        return np.array([sum((device.loss_m(flow * leg.pipe_share) for device in leg.devices), none) for leg in self.route.legs])
+        return np.array(
+            [
+                sum((device.loss_m(flow * leg.pipe_share) for device in leg.devices), none)
+                for leg in self.route.legs
+            ]
+        )
 
     def suction_loss_m(self, flow_m3s: float) -> float:
-        """All that is lost before the pump [m] at one flow: pipe, fittings and things with a loss of their own."""
+        """All that is lost before the pump [m] at one flow.
+
+        Pipe, fittings and things with a loss of their own.
+        """
         pipe, fittings = self.losses_m(flow_m3s)
         lost = pipe + fittings + self.device_losses_m(flow_m3s)
         return float(lost[: self.route.suction_legs, 0].sum())
@@ -244,12 +318,18 @@ class SystemCurve:
     def heads_to_points_m(self, flow_m3s: ArrayLike) -> Array:
         """Head [m] that each of :attr:`points` asks for, shape (points, flows).
 
-        High ground within a leg has that share of the leg's pipe before it, and all its fittings and devices.
+        High ground within a leg has that share of the leg's pipe before it, and all its fittings
+        and devices.
         """
         flow = np.atleast_1d(np.asarray(flow_m3s, dtype=float))
         pipe, fittings = self.losses_m(flow)
         upto = np.cumsum(pipe + fittings + self.device_losses_m(flow), axis=0)
-        rows = [upto[point.leg] - (1.0 - point.share) * pipe[point.leg] + (point.static_m + point.pressure_m) for point in self.points]
+        rows = [
+            upto[point.leg]
+            - (1.0 - point.share) * pipe[point.leg]
+            + (point.static_m + point.pressure_m)
+            for point in self.points
+        ]
         rows[-1] += sum((device.loss_m(flow) for device in self.route.devices), np.zeros_like(flow))
         heads = np.array(rows)
         return heads if self.route.closed_loop else heads + self.route.drawdown_s_m2 * flow
@@ -258,9 +338,15 @@ class SystemCurve:
     def turbulent_from_m3s(self) -> float:
         """The pump's flow from which every pipe runs turbulent for certain."""
         flows = [
-            friction.TURBULENT_FROM * self.water.kinematic_viscosity_m2_s * np.pi / 4 * leg.inside_diameter_m / leg.pipe_share
-            for leg in self.route.legs if leg.pipe_share > 0
-        ]  # fmt: skip
+            friction.TURBULENT_FROM
+            * self.water.kinematic_viscosity_m2_s
+            * np.pi
+            / 4
+            * leg.inside_diameter_m
+            / leg.pipe_share
+            for leg in self.route.legs
+            if leg.pipe_share > 0
+        ]
         return float(max(flows, default=0.0)) * 1.01
 
     def head_m(self, flow_m3s: ArrayLike) -> Array:
@@ -278,7 +364,10 @@ class SystemCurve:
         return self.head_at(0.0)
 
     def governing(self, flow_m3s: float) -> Point:
-        """The point of :attr:`points` that asks for most at one flow; the later one when two ask alike."""
+        """The point of :attr:`points` that asks for most at one flow.
+
+        The later one when two ask alike.
+        """
         heads = self.heads_to_points_m(flow_m3s)[:, 0]
         return self.points[len(heads) - 1 - int(np.argmax(heads[::-1]))]
 
@@ -289,40 +378,91 @@ class SystemCurve:
         governing = self.governing(flow_m3s)
         lines = [] if self.route.closed_loop else self._fixed_lines(governing, flow_m3s)
         for index, leg in enumerate(self.route.legs):
-            counted, velocity, along = index <= governing.leg, float(velocities[index]), float(pipe[index, 0])
+            counted, velocity, along = (
+                index <= governing.leg,
+                float(velocities[index]),
+                float(pipe[index, 0]),
+            )
             if index == governing.leg and governing.share < 1:
                 lines.append(LedgerLine("pipe", index, along * governing.share, velocity))
-                lines.append(LedgerLine("pipe", index, along * (1.0 - governing.share), velocity, False))
+                lines.append(
+                    LedgerLine("pipe", index, along * (1.0 - governing.share), velocity, False)
+                )
             else:
                 lines.append(LedgerLine("pipe", index, along, velocity, counted))
             if leg.k_sum or leg.k1_sum or leg.equivalent_length_m:
-                lines.append(LedgerLine("fittings", index, float(fittings[index, 0]), velocity, counted))
+                lines.append(
+                    LedgerLine("fittings", index, float(fittings[index, 0]), velocity, counted)
+                )
             for device in leg.devices:
-                lines.append(LedgerLine("device", index, float(device.loss_m(np.asarray(flow_m3s * leg.pipe_share))), None, counted, device.name))
+                lines.append(
+                    LedgerLine(
+                        "device",
+                        index,
+                        float(device.loss_m(np.asarray(flow_m3s * leg.pipe_share))),
+                        None,
+                        counted,
+                        device.name,
+                    )
+                )
         at_end = governing.leg == len(self.route.legs) - 1 and governing.share == 1
         for device in self.route.devices:
-            lines.append(LedgerLine("device", None, float(device.loss_m(np.asarray(flow_m3s))), None, at_end, device.name))
+            lines.append(
+                LedgerLine(
+                    "device",
+                    None,
+                    float(device.loss_m(np.asarray(flow_m3s))),
+                    None,
+                    at_end,
+                    device.name,
+                )
+            )
         total = sum(line.head_m for line in lines if line.counted)
         return Ledger(flow_m3s, tuple(lines), total, governing.leg, governing.share)
 
     def _fixed_lines(self, governing: Point, flow_m3s: float) -> list[LedgerLine]:
         route = self.route
-        lines = [LedgerLine("static", governing.leg, governing.static_m, name="top" if governing.share < 1 else "")]
-        if route.delivery_pressure_pa and governing.leg == len(route.legs) - 1 and governing.share == 1:
-            lines.append(LedgerLine("delivery_pressure", governing.leg, self.water.head_m(route.delivery_pressure_pa)))
+        lines = [
+            LedgerLine(
+                "static",
+                governing.leg,
+                governing.static_m,
+                name="top" if governing.share < 1 else "",
+            )
+        ]
+        if (
+            route.delivery_pressure_pa
+            and governing.leg == len(route.legs) - 1
+            and governing.share == 1
+        ):
+            lines.append(
+                LedgerLine(
+                    "delivery_pressure",
+                    governing.leg,
+                    self.water.head_m(route.delivery_pressure_pa),
+                )
+            )
         if route.supply_pressure_pa:
-            lines.append(LedgerLine("supply_pressure", None, -self.water.head_m(route.supply_pressure_pa)))
+            lines.append(
+                LedgerLine("supply_pressure", None, -self.water.head_m(route.supply_pressure_pa))
+            )
         if route.drawdown_s_m2:
             lines.append(LedgerLine("drawdown", None, route.drawdown_s_m2 * flow_m3s))
         return lines
 
 
 def _that_may_govern(points: list[Point]) -> list[Point]:
-    """The points less the high ground that later ground within its leg tops anyway: losses only grow on the way."""
+    """The points less the high ground that later ground within its leg tops anyway.
+
+    Losses only grow on the way.
+    """
     kept: list[Point] = []
     for point in points:
         while (
-            kept and kept[-1].share < 1 and kept[-1].leg == point.leg and kept[-1].static_m + kept[-1].pressure_m <= point.static_m + point.pressure_m
+            kept
+            and kept[-1].share < 1
+            and kept[-1].leg == point.leg
+            and kept[-1].static_m + kept[-1].pressure_m <= point.static_m + point.pressure_m
         ):
             kept.pop()
         kept.append(point)

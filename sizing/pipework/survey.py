@@ -1,4 +1,7 @@
-"""The ground along a leg as surveyed: distance and elevation, typed or from a CSV, GPX or GeoJSON file."""
+"""The ground along a leg as surveyed.
+
+Distance and elevation, typed or from a CSV, GPX or GeoJSON file.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +37,10 @@ Pairs = list[tuple[float, float]]
 
 
 def _steps_m(points: Sequence[OnGround]) -> list[float]:
-    return [math.hypot(after.distance_m - before.distance_m, after.elevation_m - before.elevation_m) for before, after in pairwise(points)]
+    return [
+        math.hypot(after.distance_m - before.distance_m, after.elevation_m - before.elevation_m)
+        for before, after in pairwise(points)
+    ]
 
 
 def length_m(points: Sequence[OnGround]) -> float:
@@ -53,10 +59,12 @@ def tops(points: Sequence[OnGround]) -> tuple[Top, ...]:
 
 
 def read(text: str, unit: str = "m") -> Pairs:
-    """A survey typed or pasted: a distance and an elevation on each line, with a comma, semicolon, tab or blank between.
+    """A survey typed or pasted.
 
-    Numbers may carry units ('120 ft'); bare ones are in ``unit``. A first line of words is a heading; it may
-    name the columns in either order.
+    A distance and an elevation on each line, with a comma, semicolon, tab or blank between.
+
+    Numbers may carry units ('120 ft'); bare ones are in ``unit``. A first line of words is a
+    heading; it may name the columns in either order.
 
     Raises
     ------
@@ -65,7 +73,9 @@ def read(text: str, unit: str = "m") -> Pairs:
     """
     rows = [_cells(line) for line in text.splitlines() if line.strip()]
     if not rows:
-        raise SizingError("there is nothing in it: a survey has a distance and an elevation on each line")
+        raise SizingError(
+            "there is nothing in it: a survey has a distance and an elevation on each line"
+        )
     first, second = 0, 1
     if not any(re.search(r"\d", cell) for cell in rows[0]):
         first, second = _columns(rows[0])
@@ -73,9 +83,16 @@ def read(text: str, unit: str = "m") -> Pairs:
     pairs = []
     for number, row in enumerate(rows, 1):
         if len(row) <= max(first, second):
-            raise SizingError(f"point {number} ('{' '.join(row)}') wants two numbers: a distance and an elevation")
+            raise SizingError(
+                f"point {number} ('{' '.join(row)}') wants two numbers: a distance and an elevation"
+            )
         try:
-            pairs.append((quantity.read(row[first], "length", unit).si, quantity.read(row[second], "length", unit).si))
+            pairs.append(
+                (
+                    quantity.read(row[first], "length", unit).si,
+                    quantity.read(row[second], "length", unit).si,
+                )
+            )
         except SizingError as problem:
             raise SizingError(f"point {number}: {problem}") from None
     return checked(pairs)
@@ -84,14 +101,28 @@ def read(text: str, unit: str = "m") -> Pairs:
 def _cells(line: str) -> list[str]:
     for delimiter in (";", "\t", ","):
         if delimiter in line:
-            return [cell.strip() for cell in next(csv.reader(io.StringIO(line), delimiter=delimiter))]
+            return [
+                cell.strip() for cell in next(csv.reader(io.StringIO(line), delimiter=delimiter))
+            ]
     return line.split()
 
 
 def _columns(heading: Sequence[str]) -> tuple[int, int]:
-    """Where distance and elevation stand by their heading; the first two columns where it does not tell."""
-    words = {"distance": ("dist", "chain", "station", "length"), "elevation": ("elev", "height", "level", "alt")}
-    found = [next((at for at, cell in enumerate(heading) if any(word in cell.lower() for word in starts)), None) for starts in words.values()]
+    """Where distance and elevation stand by their heading.
+
+    The first two columns where it does not tell.
+    """
+    words = {
+        "distance": ("dist", "chain", "station", "length"),
+        "elevation": ("elev", "height", "level", "alt"),
+    }
+    found = [
+        next(
+            (at for at, cell in enumerate(heading) if any(word in cell.lower() for word in starts)),
+            None,
+        )
+        for starts in words.values()
+    ]
     return (0, 1) if found[0] is None or found[1] is None else (found[0], found[1])
 
 
@@ -107,7 +138,12 @@ def read_gpx(text: str) -> Pairs:
         found = gpxpy.parse(text)
     except gpxpy.gpx.GPXException as problem:
         raise SizingError(f"this is no GPX file that can be read: {problem}") from None
-    points: Iterable[Any] = [point for track in found.tracks[:1] for segment in track.segments for point in segment.points]
+    points: Iterable[Any] = [
+        point
+        for track in found.tracks[:1]
+        for segment in track.segments
+        for point in segment.points
+    ]
     points = points or [point for route in found.routes[:1] for point in route.points]
     return _from_places([(point.longitude, point.latitude, point.elevation) for point in points])
 
@@ -131,9 +167,16 @@ def read_geojson(text: str) -> Pairs:
     if line is None:
         raise SizingError("there is no line in this GeoJSON file")
     try:
-        return _from_places([(float(point[0]), float(point[1]), float(point[2]) if len(point) > 2 else None) for point in line])
+        return _from_places(
+            [
+                (float(point[0]), float(point[1]), float(point[2]) if len(point) > 2 else None)
+                for point in line
+            ]
+        )
     except (TypeError, ValueError, IndexError):
-        raise SizingError("the coordinates of the line are no numbers: each is [longitude, latitude, elevation]") from None
+        raise SizingError(
+            "the coordinates of the line are no numbers: each is [longitude, latitude, elevation]"
+        ) from None
 
 
 def _line(content: Any) -> list[Any] | None:
@@ -142,7 +185,11 @@ def _line(content: Any) -> list[Any] | None:
         return None
     if content.get("type") == "LineString" and isinstance(content.get("coordinates"), list):
         return list(content["coordinates"])
-    inner = [content.get("geometry"), *(content.get("features") or []), *(content.get("geometries") or [])]
+    inner = [
+        content.get("geometry"),
+        *(content.get("features") or []),
+        *(content.get("geometries") or []),
+    ]
     return next((line for part in inner if (line := _line(part)) is not None), None)
 
 
@@ -151,7 +198,10 @@ def _from_places(places: Sequence[tuple[float, float, float | None]]) -> Pairs:
     distance = 0.0
     for at, (longitude, latitude, elevation) in enumerate(places):
         if elevation is None:
-            raise SizingError(f"point {at + 1} has no elevation: record the track with heights, or type the survey")
+            raise SizingError(
+                f"point {at + 1} has no elevation: record the track with heights, or type the"
+                " survey"
+            )
         if at:
             before = places[at - 1]
             distance += gpxpy.geo.haversine_distance(before[1], before[0], latitude, longitude)
@@ -173,9 +223,12 @@ def checked(pairs: Pairs) -> Pairs:
     for number, (before, after) in enumerate(pairwise(pairs), 2):
         if after[0] <= before[0]:
             raise SizingError(
-                f"point {number} lies at {after[0]:g} m, not further on than the {before[0]:g} m before it: distances run from the beginning of the leg"
+                f"point {number} lies at {after[0]:g} m, not further on than the {before[0]:g} m"
+                " before it: distances run from the beginning of the leg"
             )
-    if not all(0 <= distance <= 100_000 and -2000 <= elevation <= 9000 for distance, elevation in pairs):
+    if not all(
+        0 <= distance <= 100_000 and -2000 <= elevation <= 9000 for distance, elevation in pairs
+    ):
         raise SizingError("distances run from 0 to 100 km, elevations from -2,000 to 9,000 m")
     return pairs
 

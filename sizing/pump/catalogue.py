@@ -1,4 +1,4 @@
-"""A catalogue: pumps with what a choice needs to know of them, and the same as arrays for matching."""
+"""A catalogue: pumps with what a choice needs to know, and the same as arrays for matching."""
 
 from __future__ import annotations
 
@@ -53,7 +53,9 @@ class Pump:
     note: str = ""
     suction: str = ""
     length_m: float | None = None
-    slowest_speed: float | None = None  # share of full speed down to which it may be slowed; None: fixed speed
+    slowest_speed: float | None = (
+        None  # share of full speed down to which it may be slowed; None: fixed speed
+    )
     control: str = ""
     materials: str = ""
     seal: str = ""
@@ -81,29 +83,42 @@ class Pump:
 
 
 TEXTS = tuple(field.name for field in fields(Pump) if field.type == "str")
-FIGURES = tuple(field.name for field in fields(Pump) if field.type in ("float | None", "int | None", "bool"))
+FIGURES = tuple(
+    field.name for field in fields(Pump) if field.type in ("float | None", "int | None", "bool")
+)
 
 
 _LONGEST_SLUG = 120
 _HASH_DIGITS = 8
-_SPELT_OUT = re.compile(r"[a-z0-9 \x1f./,()_-]+")  # of these a slug leaves nothing away but what parts words
+_SPELT_OUT = re.compile(
+    r"[a-z0-9 \x1f./,()_-]+"
+)  # of these a slug leaves nothing away but what parts words
 
 
 def identity(maker: str, model: str, variant: str = "") -> str:
-    """What makes two entries the same pump: maker, model and variant as typed, but for case and spaces."""
+    """What makes two entries the same pump.
+
+    Maker, model and variant as typed, but for case and spaces.
+    """
     parts = (unicodedata.normalize("NFC", part).casefold() for part in (maker, model, variant))
     return "\x1f".join(" ".join(part.split()) for part in parts)
 
 
 def slug_of(maker: str, model: str, variant: str = "") -> str:
-    """Maker, model and variant in plain small letters, such as 'ondrath-k-42': for reading only, several pumps may share it."""
+    """Maker, model and variant in plain small letters, such as 'ondrath-k-42'.
+
+    For reading only, several pumps may share it.
+    """
     return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model} {variant}".lower()).strip("-")
 
 
 def id_of(maker: str, model: str, variant: str = "") -> str:
-    """The id of a pump: its slug, with digits of its identity behind it where the slug leaves a part of the name away.
+    """The id of a pump.
 
-    Two that differ only in what parts their words ('S-25', 'S 25') get the same: whoever keeps both calls :func:`told_apart`.
+    Its slug, with digits of its identity behind it where the slug leaves a part of the name away.
+
+    Two that differ only in what parts their words ('S-25', 'S 25') get the same: whoever keeps both
+    calls :func:`told_apart`.
 
     >>> id_of("Ondrath", "K 42")
     'ondrath-k-42'
@@ -115,12 +130,15 @@ def id_of(maker: str, model: str, variant: str = "") -> str:
 
 
 def told_apart(pump_id: str, known: str) -> str:
-    """An id with digits of the pump's identity behind it: for one whose plain id another pump has."""
+    """An id with digits of the pump's identity behind it, where another has the plain one."""
     return f"{pump_id or 'pump'}-{hashlib.sha256(known.encode()).hexdigest()[:_HASH_DIGITS]}"
 
 
 class LazyPumps(Sequence[Pump]):
-    """Pumps that are made one by one, when they are asked for; the latest are kept, for a job asks for the same again and again."""
+    """Pumps that are made one by one, when they are asked for.
+
+    The latest are kept, for a job asks for the same again and again.
+    """
 
     def __init__(self, count: int, make: Callable[[int], Pump]) -> None:
         self._count, self._make = count, lru_cache(maxsize=_PUMPS_KEPT)(make)
@@ -141,7 +159,8 @@ class LazyPumps(Sequence[Pump]):
 
 
 class Catalogue:
-    """Pumps in a fixed order, with their curves and figures as arrays (made once, when first asked for).
+    """Pumps in a fixed order, with their curves and figures as arrays (made once, when first asked
+    for).
 
     ``bought`` says how many of a pump one row stands for, with those that stand by.
     """
@@ -155,7 +174,8 @@ class Catalogue:
         return len(self.pumps)
 
     def arranged(self, arrangement: Arrangement, count: int, standby: int = 0) -> Catalogue:
-        """The same pumps, each so many times in parallel or series, priced with those that stand by (the last two asked for are kept).
+        """The same pumps, each so many times in parallel or series, priced with those that stand by
+        (the last two asked for are kept).
 
         Raises
         ------
@@ -196,10 +216,18 @@ class Catalogue:
             at += 1
 
     def siblings(self, pump: Pump) -> list[int]:
-        """Rows of the pumps of the same maker and model: its other impellers and speeds, and itself."""
-        start, known = slug_of(pump.maker, pump.model)[:_LONGEST_SLUG] or "pump", identity(pump.maker, pump.model)
+        """Rows of the pumps of the same maker and model.
+
+        Its other impellers and speeds, and itself.
+        """
+        start, known = (
+            slug_of(pump.maker, pump.model)[:_LONGEST_SLUG] or "pump",
+            identity(pump.maker, pump.model),
+        )
         rows = self._from(start, lambda other: True)
-        return [row for row in rows if identity(self.pumps[row].maker, self.pumps[row].model) == known]
+        return [
+            row for row in rows if identity(self.pumps[row].maker, self.pumps[row].model) == known
+        ]
 
     @cached_property
     def by_id(self) -> Indices:
@@ -223,7 +251,9 @@ class Catalogue:
         """A figure of every pump as floats; NaN where the maker does not say."""
         if name not in self._columns:
             values = (getattr(pump, name) for pump in self.pumps)
-            self._columns[name] = np.array([np.nan if value is None else float(value) for value in values])
+            self._columns[name] = np.array(
+                [np.nan if value is None else float(value) for value in values]
+            )
         return self._columns[name]
 
     @cached_property
@@ -248,7 +278,10 @@ class Catalogue:
 
     @cached_property
     def powers_w(self) -> Array:
-        """Input power at the points of the curves, as they lie in :attr:`table`; NaN where the maker gives none."""
+        """Input power at the points of the curves, as they lie in :attr:`table`.
+
+        NaN where the maker gives none.
+        """
         return _beside(self.pumps, lambda curve: curve.powers_w)
 
     @cached_property
@@ -257,11 +290,14 @@ class Catalogue:
         return _beside(self.pumps, lambda curve: curve.npsh_required_m)
 
     def power_at(self, rows: Indices, flow_m3s: Array) -> Array:
-        """Input power [W] of some pumps, each at its own flow; NaN where unknown or off the curve."""
+        """Input power [W] of some pumps, each at its own flow; NaN if unknown or off the curve."""
         return read_at(self.table.rows(rows), self.powers_w, flow_m3s)
 
     def npsh_required_at(self, rows: Indices, flow_m3s: Array) -> Array:
-        """NPSH required [m] of some pumps, each at its own flow; NaN where unknown or off the curve."""
+        """NPSH required [m] of some pumps, each at its own flow.
+
+        NaN where unknown or off the curve.
+        """
         return read_at(self.table.rows(rows), self.npsh_required_m, flow_m3s)
 
     def head_at(self, rows: Indices, flow_m3s: Array) -> Array:
@@ -270,10 +306,18 @@ class Catalogue:
 
     @cached_property
     def best_flow_m3s(self) -> Array:
-        """Flow of best efficiency of every pump; of most water power where the maker gives no power."""
+        """Flow of best efficiency of every pump.
+
+        Of most water power where the maker gives no power.
+        """
         slopes = slopes_of(self.table, self.powers_w)
         blocks = [slice(start, start + _BLOCK) for start in range(0, len(self), _BLOCK)]
-        return np.concatenate([np.zeros(0), *(_best_flows(self.table.rows(rows), self.powers_w, slopes) for rows in blocks)])
+        return np.concatenate(
+            [
+                np.zeros(0),
+                *(_best_flows(self.table.rows(rows), self.powers_w, slopes) for rows in blocks),
+            ]
+        )
 
 
 def _best_flows(table: CurveTable, powers_w: Array, power_slopes: Array) -> Array:
@@ -282,12 +326,18 @@ def _best_flows(table: CurveTable, powers_w: Array, power_slopes: Array) -> Arra
     for share in np.linspace(0.0, 1.0, _BEST_FLOW_STEPS + 1):
         flow = first + share * (end - first)
         power = np.nan_to_num(read_at(table, powers_w, flow, power_slopes), nan=1.0)
-        useful = flow * read_at(table, table.heads_m, flow, table.slopes) / np.where(power > 0, power, np.inf)
+        useful = (
+            flow
+            * read_at(table, table.heads_m, flow, table.slopes)
+            / np.where(power > 0, power, np.inf)
+        )
         best, most = np.where(useful > most, flow, best), np.maximum(useful, most)
     return best
 
 
-def _beside(pumps: Sequence[Pump], column: Callable[[PumpCurve], tuple[float, ...] | None]) -> Array:
+def _beside(
+    pumps: Sequence[Pump], column: Callable[[PumpCurve], tuple[float, ...] | None]
+) -> Array:
     return joined([column(pump.curve) or (np.nan,) * len(pump.curve.flows_m3s) for pump in pumps])
 
 
@@ -300,15 +350,25 @@ def efficiency(flow_m3s: Array, head_m: Array, power_w: Array) -> Array:
 class _Arranged(Catalogue):
     """The pumps of another catalogue, each several times."""
 
-    def __init__(self, alone: Catalogue, arrangement: Arrangement, running: int, bought: int) -> None:
+    def __init__(
+        self, alone: Catalogue, arrangement: Arrangement, running: int, bought: int
+    ) -> None:
         check_range("number of pumps", running, 1, 100, "")
-        super().__init__(LazyPumps(len(alone), lambda row: several(alone.pumps[row], arrangement, running, bought)))
+        super().__init__(
+            LazyPumps(
+                len(alone), lambda row: several(alone.pumps[row], arrangement, running, bought)
+            )
+        )
         self._alone, self.bought, self._power = alone, bought, running
         self._flow, self._head = times(arrangement, running)
 
     @cached_property
     def table(self) -> CurveTable:
-        return self._alone.table if self._power == 1 else self._alone.table.scaled(self._flow, self._head)
+        return (
+            self._alone.table
+            if self._power == 1
+            else self._alone.table.scaled(self._flow, self._head)
+        )
 
     def column(self, name: str) -> Array:
         return self._alone.column(name) * (self.bought if name == "price" else 1)
@@ -341,7 +401,9 @@ class _Arranged(Catalogue):
 def several(pump: Pump, arrangement: Arrangement, running: int, bought: int) -> Pump:
     """One pump so many times, as one: its common curve, and the price of all that are bought."""
     price = None if pump.price is None else pump.price * bought
-    return replace(pump, curve=arranged(pump.curve, arrangement, running), price=price, together=running)
+    return replace(
+        pump, curve=arranged(pump.curve, arrangement, running), price=price, together=running
+    )
 
 
 EMPTY = Catalogue(())

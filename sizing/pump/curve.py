@@ -1,4 +1,4 @@
-"""Head, power and NPSH of a pump over its flow, through the maker's own points and nothing beyond."""
+"""Head, power and NPSH of a pump over its flow, through the maker's own points only."""
 
 from __future__ import annotations
 
@@ -102,15 +102,25 @@ class PumpCurve:
 
     @cached_property
     def _npsh(self) -> PchipInterpolator | None:
-        return None if self.npsh_required_m is None else PchipInterpolator(self.flows_m3s, self.npsh_required_m)
+        return (
+            None
+            if self.npsh_required_m is None
+            else PchipInterpolator(self.flows_m3s, self.npsh_required_m)
+        )
 
     def power_at(self, flow_m3s: float) -> float | None:
         """Input power [W] at one flow; None where the maker gives none."""
-        return None if self._power is None or not self.covers(flow_m3s) else float(self._power(flow_m3s))
+        return (
+            None
+            if self._power is None or not self.covers(flow_m3s)
+            else float(self._power(flow_m3s))
+        )
 
     def npsh_required_at(self, flow_m3s: float) -> float | None:
         """NPSH required [m] at one flow; None where the maker gives none."""
-        return None if self._npsh is None or not self.covers(flow_m3s) else float(self._npsh(flow_m3s))
+        return (
+            None if self._npsh is None or not self.covers(flow_m3s) else float(self._npsh(flow_m3s))
+        )
 
     def efficiency_at(self, flow_m3s: float) -> float | None:
         """Water power over input power at one flow, 0 to 1; None where the maker gives no power."""
@@ -121,7 +131,10 @@ class PumpCurve:
 
     @cached_property
     def best_flow_m3s(self) -> float:
-        """Flow of best efficiency [m3/s]; without power, of most water power (near it for small pumps)."""
+        """Flow of best efficiency [m3/s].
+
+        Without power, of most water power (near it for small pumps).
+        """
         flows = np.linspace(self.flows_m3s[0], self.flows_m3s[-1], 201)
         useful = flows * self.head_m(flows)
         if self._power is not None:
@@ -130,11 +143,19 @@ class PumpCurve:
         return float(flows[int(np.argmax(useful))])
 
     def scaled(self, flow: float, head: float, power: float) -> PumpCurve:
-        """The curve with flows, heads and powers multiplied; PCHIP commutes with that, so it is exact."""
+        """The curve with flows, heads and powers multiplied.
+
+        PCHIP commutes with that, so it is exact.
+        """
 
         # NPSH required is kept: it goes down with speed, but by less than the affinity law says.
         powers = None if self.powers_w is None else tuple(value * power for value in self.powers_w)
-        return PumpCurve(tuple(q * flow for q in self.flows_m3s), tuple(h * head for h in self.heads_m), powers, self.npsh_required_m)
+        return PumpCurve(
+            tuple(q * flow for q in self.flows_m3s),
+            tuple(h * head for h in self.heads_m),
+            powers,
+            self.npsh_required_m,
+        )
 
 
 def at_speed(curve: PumpCurve, speed_ratio: float) -> PumpCurve:
@@ -151,7 +172,9 @@ def at_speed(curve: PumpCurve, speed_ratio: float) -> PumpCurve:
 
 
 def arranged(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurve:
-    """Several identical pumps as one curve: parallel adds flows, series adds heads; power adds in both.
+    """Several identical pumps as one curve: parallel adds flows, series adds heads.
+
+    Power adds in both.
 
     Raises
     ------
@@ -164,7 +187,8 @@ def arranged(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurv
 
 
 def times(arrangement: Arrangement, count: int) -> tuple[float, float]:
-    """By what the flows and the heads of one pump are multiplied when so many stand in that arrangement.
+    """By what the flows and the heads of one pump are multiplied when so many stand in that
+    arrangement.
 
     Raises
     ------

@@ -16,10 +16,13 @@ Indices = NDArray[np.intp]
 
 @dataclass(frozen=True)
 class CurveTable:
-    """N curves, their M points one curve after the other: flows, heads and PCHIP slopes of shape (M,).
+    """N curves, their M points one curve after the other.
 
-    ``starts`` says at which point each curve begins, ``last`` how many points further on it ends, shape (N,).
-    One curve of sixty points does not make the others any longer, and some rows of a table are no copy.
+    Flows, heads and PCHIP slopes of shape (M,).
+
+    ``starts`` says at which point each curve begins, ``last`` how many points further on it ends,
+    shape (N,). One curve of sixty points does not make the others any longer, and some rows of a
+    table are no copy.
     """
 
     flows_m3s: Array
@@ -34,7 +37,14 @@ class CurveTable:
 
     def rows(self, which: Indices | slice) -> CurveTable:
         """The same points with only some of the curves."""
-        return CurveTable(self.flows_m3s, self.heads_m, self.slopes, self.starts[which], self.last[which], self.droops[which])
+        return CurveTable(
+            self.flows_m3s,
+            self.heads_m,
+            self.slopes,
+            self.starts[which],
+            self.last[which],
+            self.droops[which],
+        )
 
     @property
     def first_flow_m3s(self) -> Array:
@@ -49,26 +59,40 @@ class CurveTable:
     def padded(self, values: Array) -> Array:
         """Values of the points as one row a curve, filled up with its last value."""
         width = int(self.last.max(initial=0)) + 1
-        return np.asarray(values[self.starts[:, None] + np.minimum(np.arange(width), self.last[:, None])])
+        return np.asarray(
+            values[self.starts[:, None] + np.minimum(np.arange(width), self.last[:, None])]
+        )
 
     def scaled(self, flow: float, head: float) -> CurveTable:
         """The table with flows and heads multiplied; PCHIP commutes with that."""
-        return CurveTable(self.flows_m3s * flow, self.heads_m * head, self.slopes * (head / flow), self.starts, self.last, self.droops)
+        return CurveTable(
+            self.flows_m3s * flow,
+            self.heads_m * head,
+            self.slopes * (head / flow),
+            self.starts,
+            self.last,
+            self.droops,
+        )
 
 
 def joined(columns: Sequence[Sequence[float]]) -> Array:
     """The values of many columns, one column after the other."""
-    return np.fromiter((value for column in columns for value in column), dtype=float, count=sum(map(len, columns)))
+    return np.fromiter(
+        (value for column in columns for value in column), dtype=float, count=sum(map(len, columns))
+    )
 
 
 def pchip_slopes(x: Array, y: Array, first: Indices, final: Indices, at: Indices) -> Array:
-    """Slopes at some points of many curves that lie one after the other, as scipy's ``PchipInterpolator`` has them.
+    """Slopes at some points of many curves that lie one after the other, as scipy's
+    ``PchipInterpolator`` has them.
 
-    ``first`` and ``final`` are the first and last point of the curve that the point ``at`` belongs to.
-    Inner points: weighted harmonic mean of the two neighbouring differences, nought where they
+    ``first`` and ``final`` are the first and last point of the curve that the point ``at`` belongs
+    to. Inner points: weighted harmonic mean of the two neighbouring differences, nought where they
     differ in sign (Fritsch and Butland 1984). Ends: three-point formula, kept shape-preserving.
     """
-    left = np.maximum(np.minimum(at - 1, final - 2), first)  # of the two neighbouring pieces that count
+    left = np.maximum(
+        np.minimum(at - 1, final - 2), first
+    )  # of the two neighbouring pieces that count
     middle, right = left + 1, np.minimum(left + 2, final)
     h0, h1 = x[middle] - x[left], x[right] - x[middle]
     d0 = (y[middle] - y[left]) / h0
@@ -84,19 +108,32 @@ def pchip_slopes(x: Array, y: Array, first: Indices, final: Indices, at: Indices
 def _end_slope(step: Array, next_step: Array, difference: Array, next_difference: Array) -> Array:
     slope = ((2 * step + next_step) * difference - step * next_difference) / (step + next_step)
     slope = np.where(np.sign(slope) != np.sign(difference), 0.0, slope)
-    steep = (np.sign(difference) != np.sign(next_difference)) & (np.abs(slope) > 3 * np.abs(difference))
+    steep = (np.sign(difference) != np.sign(next_difference)) & (
+        np.abs(slope) > 3 * np.abs(difference)
+    )
     return np.where(steep, 3 * difference, slope)
 
 
 def curve_table(curves: Sequence[PumpCurve]) -> CurveTable:
     """The table of some curves, in their order."""
     counts = np.array([len(curve.flows_m3s) for curve in curves], dtype=np.intp)
-    return from_points(joined([curve.flows_m3s for curve in curves]), joined([curve.heads_m for curve in curves]), counts)
+    return from_points(
+        joined([curve.flows_m3s for curve in curves]),
+        joined([curve.heads_m for curve in curves]),
+        counts,
+    )
 
 
 def from_points(flows_m3s: Array, heads_m: Array, counts: Indices) -> CurveTable:
-    """The table of points that lie one curve after the other: adds slopes, and whether a curve anywhere rises."""
-    starts, last, curve = np.cumsum(counts) - counts, counts - 1, np.repeat(np.arange(len(counts)), counts)
+    """The table of points that lie one curve after the other.
+
+    Adds slopes, and whether a curve anywhere rises.
+    """
+    starts, last, curve = (
+        np.cumsum(counts) - counts,
+        counts - 1,
+        np.repeat(np.arange(len(counts)), counts),
+    )
     rises = (np.diff(heads_m) > 0) & (curve[1:] == curve[:-1])
     droops = np.bincount(curve[:-1], rises, len(counts)) > 0
     bare = CurveTable(flows_m3s, heads_m, heads_m, starts, last, droops)
@@ -109,12 +146,20 @@ def slopes_of(table: CurveTable, values: Array) -> Array:
         return np.zeros(0)
     counts = table.last + 1
     return pchip_slopes(
-        table.flows_m3s, values, np.repeat(table.starts, counts), np.repeat(table.starts + table.last, counts), np.arange(len(values))
+        table.flows_m3s,
+        values,
+        np.repeat(table.starts, counts),
+        np.repeat(table.starts + table.last, counts),
+        np.arange(len(values)),
     )
 
 
-def read_at(table: CurveTable, values: Array, flow_m3s: Array, slopes: Array | None = None) -> Array:
-    """Values of the points (heads, powers) read on every curve at its own flow; NaN outside the curve.
+def read_at(
+    table: CurveTable, values: Array, flow_m3s: Array, slopes: Array | None = None
+) -> Array:
+    """Values of the points (heads, powers) read on every curve at its own flow.
+
+    NaN outside the curve.
 
     Without ``slopes`` those of the one piece that counts are worked out.
     """
@@ -123,7 +168,10 @@ def read_at(table: CurveTable, values: Array, flow_m3s: Array, slopes: Array | N
     first, final, flows = table.starts, table.starts + table.last, table.flows_m3s
     at = first + _piece(table, flow_m3s)
     following = at + 1
-    d0, d1 = (slopes[end] if slopes is not None else pchip_slopes(flows, values, first, final, end) for end in (at, following))
+    d0, d1 = (
+        slopes[end] if slopes is not None else pchip_slopes(flows, values, first, final, end)
+        for end in (at, following)
+    )
     width, rise = flows[following] - flows[at], values[following] - values[at]
     d0, d1, t = d0 * width, d1 * width, (flow_m3s - flows[at]) / width
     read = values[at] + t * (d0 + t * ((3 * rise - 2 * d0 - d1) + t * (d0 + d1 - 2 * rise)))
@@ -132,7 +180,7 @@ def read_at(table: CurveTable, values: Array, flow_m3s: Array, slopes: Array | N
 
 
 def _piece(table: CurveTable, flow_m3s: Array) -> Indices:
-    """Number of the piece of every curve in which its own flow lies, the first or last one outside."""
+    """The piece of every curve in which its own flow lies, the first or last one outside."""
     low, high = np.zeros(len(table), dtype=np.intp), np.asarray(table.last, dtype=np.intp)
     for _ in range(int(table.last.max()).bit_length()):
         middle = (low + high) >> 1

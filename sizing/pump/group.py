@@ -11,7 +11,10 @@ from sizing.pump.curve import PumpCurve, arranged
 
 @dataclass(frozen=True)
 class Group:
-    """Equal pumps in parallel on one system, the idle one shut off by its check valve; None where something cannot be."""
+    """Equal pumps in parallel on one system, the idle one shut off by its check valve.
+
+    None where something cannot be.
+    """
 
     count: int
     head_at_needed_m: float
@@ -38,7 +41,13 @@ def group(curve: PumpCurve, system: SystemCurve, needed_flow_m3s: float, count: 
     all_running, one = duty(together, system).point, duty(curve, system).point
     alone = speed_for_flow(curve, system, needed_flow_m3s)
     return Group(
-        count, system.head_at(needed_flow_m3s), needed_flow_m3s / count, speed_for_flow(together, system, needed_flow_m3s),
-        all_running.flow_m3s if all_running else None, one.flow_m3s if one else None, one.head_m if one else None,
-        one is not None and one.flow_m3s >= needed_flow_m3s, alone if alone is not None and alone <= 1.0 else None,
-    )  # fmt: skip
+        count,
+        system.head_at(needed_flow_m3s),
+        needed_flow_m3s / count,
+        speed_for_flow(together, system, needed_flow_m3s),
+        all_running.flow_m3s if all_running else None,
+        one.flow_m3s if one else None,
+        one.head_m if one else None,
+        one is not None and one.flow_m3s >= needed_flow_m3s,
+        alone if alone is not None and alone <= 1.0 else None,
+    )

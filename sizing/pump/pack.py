@@ -1,8 +1,8 @@
 """A whole catalogue as one blob, and a catalogue that reads from such a blob without copying it.
 
-The blob is a line of JSON that says what lies where, then the arrays one after the other. Mapped from a file, its
-pages are shared by all processes of a machine. What has to be found by solving (curves) is kept in full precision;
-power and NPSH, which are only read off, to seven digits.
+The blob is a line of JSON that says what lies where, then the arrays one after the other. Mapped
+from a file, its pages are shared by all processes of a machine. What has to be found by solving
+(curves) is kept in full precision; power and NPSH, which are only read off, to seven digits.
 """
 
 from __future__ import annotations
@@ -38,11 +38,24 @@ def pack(pumps: Sequence[Pump]) -> bytes:
     catalogue = Catalogue(ordered)
     table = catalogue.table
     arrays: dict[str, NDArray[Any]] = {
-        "flows_m3s": table.flows_m3s, "heads_m": table.heads_m, "slopes": table.slopes, "counts": (table.last + 1).astype(np.uint16),
-        "droops": table.droops, "best_flow_m3s": catalogue.best_flow_m3s, "family_codes": catalogue.family_codes,
-    }  # fmt: skip
-    arrays |= {name: values.astype(np.float32) for name in ("powers_w", "npsh_required_m") if not np.isnan(values := getattr(catalogue, name)).all()}
-    arrays |= {f"figure {name}": _narrow(values) for name in FIGURES if not np.isnan(values := catalogue.column(name)).all()}
+        "flows_m3s": table.flows_m3s,
+        "heads_m": table.heads_m,
+        "slopes": table.slopes,
+        "counts": (table.last + 1).astype(np.uint16),
+        "droops": table.droops,
+        "best_flow_m3s": catalogue.best_flow_m3s,
+        "family_codes": catalogue.family_codes,
+    }
+    arrays |= {
+        name: values.astype(np.float32)
+        for name in ("powers_w", "npsh_required_m")
+        if not np.isnan(values := getattr(catalogue, name)).all()
+    }
+    arrays |= {
+        f"figure {name}": _narrow(values)
+        for name in FIGURES
+        if not np.isnan(values := catalogue.column(name)).all()
+    }
     for name in TEXTS:
         arrays |= _packed_texts(name, [getattr(pump, name) for pump in ordered])
     return b"".join(_written({"count": len(ordered), "families": catalogue.families}, arrays))
@@ -122,7 +135,12 @@ class PackedCatalogue(Catalogue):
     def table(self) -> CurveTable:
         counts = self._arrays["counts"].astype(np.intp)
         return CurveTable(
-            self._arrays["flows_m3s"], self._arrays["heads_m"], self._arrays["slopes"], np.cumsum(counts) - counts, counts - 1, self._arrays["droops"]
+            self._arrays["flows_m3s"],
+            self._arrays["heads_m"],
+            self._arrays["slopes"],
+            np.cumsum(counts) - counts,
+            counts - 1,
+            self._arrays["droops"],
         )
 
     def column(self, name: str) -> Array:
@@ -131,7 +149,11 @@ class PackedCatalogue(Catalogue):
         return self._arrays[f"figure {name}"].astype(float)
 
     def _points(self, name: str) -> Array:
-        return self._arrays[name] if name in self._arrays else np.full(len(self.table.flows_m3s), np.nan)
+        return (
+            self._arrays[name]
+            if name in self._arrays
+            else np.full(len(self.table.flows_m3s), np.nan)
+        )
 
     @cached_property
     def powers_w(self) -> Array:
@@ -151,7 +173,11 @@ class PackedCatalogue(Catalogue):
         return Pump(curve=self._curve(row), **texts, **figures)  # type: ignore[arg-type]
 
     def _figure(self, name: str, row: int) -> float | int | bool | None:
-        value = float(self._arrays[f"figure {name}"][row]) if f"figure {name}" in self._arrays else np.nan
+        value = (
+            float(self._arrays[f"figure {name}"][row])
+            if f"figure {name}" in self._arrays
+            else np.nan
+        )
         if name in _FLAGS:
             return value > 0
         return None if np.isnan(value) else int(value) if name in _WHOLE else value
@@ -160,16 +186,33 @@ class PackedCatalogue(Catalogue):
         if f"text {name}" not in self._arrays:
             return ""
         ends = self._arrays[f"ends {name}"]
-        return self._arrays[f"text {name}"][int(ends[row - 1]) if row else 0 : int(ends[row])].tobytes().decode()
+        return (
+            self._arrays[f"text {name}"][int(ends[row - 1]) if row else 0 : int(ends[row])]
+            .tobytes()
+            .decode()
+        )
 
     def _curve(self, row: int) -> PumpCurve:
         start = int(self.table.starts[row])
         points = slice(start, start + int(self.table.last[row]) + 1)
-        read_off = [None if name not in self._arrays or np.isnan(self._arrays[name][start]) else _as_written(self._arrays[name][points])
-                    for name in ("powers_w", "npsh_required_m")]  # fmt: skip
-        return PumpCurve(tuple(self.table.flows_m3s[points].tolist()), tuple(self.table.heads_m[points].tolist()), *read_off)
+        read_off = [
+            (
+                None
+                if name not in self._arrays or np.isnan(self._arrays[name][start])
+                else _as_written(self._arrays[name][points])
+            )
+            for name in ("powers_w", "npsh_required_m")
+        ]
+        return PumpCurve(
+            tuple(self.table.flows_m3s[points].tolist()),
+            tuple(self.table.heads_m[points].tolist()),
+            *read_off,
+        )
 
 
 def _as_written(values: Array) -> tuple[float, ...]:
-    """The shortest numbers that are these at half precision: what was packed as 84.3 comes out as 84.3."""
+    """The shortest numbers that are these at half precision.
+
+    What was packed as 84.3 comes out as 84.3.
+    """
     return tuple(float(str(value)) for value in values)

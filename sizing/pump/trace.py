@@ -1,4 +1,7 @@
-"""A printed curve from a picture: two marked points on each axis, then points clicked along the curve."""
+"""A printed curve from a picture.
+
+Two marked points on each axis, then points clicked along the curve.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +35,10 @@ class Axis:
 
     def __post_init__(self) -> None:
         if math.dist(self.first, self.second) < 5.0:
-            raise TraceError("the two marks of an axis lie almost on each other: take the first and the last printed value")
+            raise TraceError(
+                "the two marks of an axis lie almost on each other: take the first and the last"
+                " printed value"
+            )
         if self.first_value == self.second_value:
             raise TraceError("both marks of an axis have the same value")
         if self.log and min(self.first_value, self.second_value) <= 0:
@@ -40,19 +46,26 @@ class Axis:
 
     def value(self, along: float) -> float:
         """The value at a share of the way from the first mark to the second; beyond them too."""
-        low, high = (math.log(one) if self.log else one for one in (self.first_value, self.second_value))
+        low, high = (
+            math.log(one) if self.log else one for one in (self.first_value, self.second_value)
+        )
         found = low + along * (high - low)
         return math.exp(found) if self.log else found
 
     def along(self, value: float) -> float:
         """The inverse of :meth:`value`."""
-        low, high = (math.log(one) if self.log else one for one in (self.first_value, self.second_value))
+        low, high = (
+            math.log(one) if self.log else one for one in (self.first_value, self.second_value)
+        )
         return ((math.log(max(value, 1e-300)) if self.log else value) - low) / (high - low)
 
 
 @dataclass(frozen=True)
 class Axes:
-    """Both axes of a chart. They need be neither level nor square: a tilted or sheared scan is straightened by them."""
+    """Both axes of a chart. They need be neither level nor square.
+
+    A tilted or sheared scan is straightened by them.
+    """
 
     x: Axis
     y: Axis
@@ -62,7 +75,11 @@ class Axes:
         a, b = np.array(self.x.first), np.array(self.y.first)
         u, v = np.array(self.x.second) - a, np.array(self.y.second) - b
         directions = np.column_stack([u, v])
-        if abs(np.linalg.det(directions)) < _NEXT_TO_NOTHING * np.linalg.norm(u) * np.linalg.norm(v) or abs(np.linalg.det(directions)) < 1.0:
+        if (
+            abs(np.linalg.det(directions))
+            < _NEXT_TO_NOTHING * np.linalg.norm(u) * np.linalg.norm(v)
+            or abs(np.linalg.det(directions)) < 1.0
+        ):
             raise TraceError("the axes run the same way: mark two points on each of them")
         # a + s u = b + t v: where the lines meet, as shares of the way along each
         s, t = np.linalg.solve(np.column_stack([u, -v]), b - a)
@@ -85,13 +102,18 @@ class Axes:
         """The pixel of two values: the inverse of :meth:`read`."""
         (s, t), directions = self._frame()
         meeting = np.array(self.x.first) + s * directions[:, 0]
-        found = meeting + directions @ np.array([self.x.along(x_value) - s, self.y.along(y_value) - t])
+        found = meeting + directions @ np.array(
+            [self.x.along(x_value) - s, self.y.along(y_value) - t]
+        )
         return float(found[0]), float(found[1])
 
 
 @dataclass(frozen=True)
 class Traced:
-    """A curve read off a picture: its points in rising order, and by how much each is off the curve through all others."""
+    """A curve read off a picture.
+
+    Its points in rising order, and by how much each is off the curve through all others.
+    """
 
     points: tuple[tuple[float, float], ...]
     worst_off: float  # share of the highest value
@@ -106,8 +128,8 @@ class Traced:
 def trace(axes: Axes, clicked: Sequence[Point]) -> Traced:
     """The values of clicked points, in rising order, and how well they agree with each other.
 
-    Each inner point is left out in turn, and compared with the shape-preserving curve through the rest: a slip of the
-    hand stands out.
+    Each inner point is left out in turn, and compared with the shape-preserving curve through the
+    rest: a slip of the hand stands out.
 
     Raises
     ------
@@ -115,7 +137,10 @@ def trace(axes: Axes, clicked: Sequence[Point]) -> Traced:
         Too few points, or two at the same place along the axis.
     """
     if len(clicked) < FEWEST_POINTS:
-        raise TraceError(f"{len(clicked)} points; a curve needs {FEWEST_POINTS} at least, and more where it bends")
+        raise TraceError(
+            f"{len(clicked)} points; a curve needs {FEWEST_POINTS} at least, and more where it"
+            " bends"
+        )
     found = sorted(axes.read(point) for point in clicked)
     xs, ys = (np.array(column) for column in zip(*found, strict=True))
     span = xs[-1] - xs[0]

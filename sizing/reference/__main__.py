@@ -1,4 +1,7 @@
-"""``python -m sizing.reference FILE.json... [--only FAMILY,...]``: a line a case, a summary, exit 1 on any miss."""
+"""``python -m sizing.reference FILE.json... [--only FAMILY,...]``.
+
+A line a case, a summary, exit 1 on any miss.
+"""
 
 from __future__ import annotations
 
@@ -13,12 +16,19 @@ from sizing.reference.cases import FORMAT, Outcome, run
 
 def main(arguments: list[str] | None = None) -> int:
     """Run the cases of the named files; returns the exit status."""
-    parser = argparse.ArgumentParser(prog="python -m sizing.reference", description="Run reference cases.")
+    parser = argparse.ArgumentParser(
+        prog="python -m sizing.reference", description="Run reference cases."
+    )
     parser.add_argument("files", nargs="+", type=Path, metavar="FILE.json")
     parser.add_argument("--only", default="", help="families to run, parted by commas")
     given = parser.parse_args(arguments)
     wanted = {name for name in given.only.split(",") if name}
-    outcomes = [run(case) for path in given.files for case in _cases(path) if not wanted or case["family"] in wanted]
+    outcomes = [
+        run(case)
+        for path in given.files
+        for case in _cases(path)
+        if not wanted or case["family"] in wanted
+    ]
     for outcome in outcomes:
         print(_line(outcome))
     passed = sum(outcome.passed for outcome in outcomes)

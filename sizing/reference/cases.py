@@ -37,7 +37,11 @@ def _misses(case: dict[str, Any]) -> list[str]:
         got = answer(case["inputs"])
     except Exception as problem:  # a case must never end the run: whatever broke is its result
         return [f"{type(problem).__name__}: {problem}"]
-    return [_tell(name, got.get(name, "no answer"), wanted) for name, wanted in case["expected"].items() if not agrees(got.get(name, _NONE), wanted)]
+    return [
+        _tell(name, got.get(name, "no answer"), wanted)
+        for name, wanted in case["expected"].items()
+        if not agrees(got.get(name, _NONE), wanted)
+    ]
 
 
 _NONE = object()
@@ -52,7 +56,9 @@ def agrees(got: Any, wanted: dict[str, Any]) -> bool:
         return bool(got == value)
     if not isinstance(got, int | float) or not math.isfinite(got):
         return False
-    return bool(abs(got - value) <= max(wanted["abs"], wanted["rel"] * abs(value), 1e-12 * abs(value)))
+    return bool(
+        abs(got - value) <= max(wanted["abs"], wanted["rel"] * abs(value), 1e-12 * abs(value))
+    )
 
 
 def _tell(name: str, got: Any, wanted: dict[str, Any]) -> str:

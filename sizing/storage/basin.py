@@ -28,7 +28,10 @@ class Levels:
 
 @dataclass(frozen=True)
 class Basin:
-    """Constant inflow, upright walls, no allowance for the pump's own volume. Times [s], None: never."""
+    """Constant inflow, upright walls, no allowance for the pump's own volume. Times [s], None.
+
+    Never.
+    """
 
     plan_area_m2: float
     storage_m3: float
@@ -67,9 +70,10 @@ def basin(
 ) -> Basin:
     """Cycles, run time and time to overflow of a pit.
 
-    One pump at a time: a cycle lasts ``V/Qi + V/(Qp - Qi)``; it is shortest at Qi = Qp/2, which gives the
-    usual minimum storage ``Qp T / 4`` (T the least time between starts; alternating pumps share it).
-    ``drain_line_volume_m3`` is what runs back at every stop (0 when the check valve holds).
+    One pump at a time: a cycle lasts ``V/Qi + V/(Qp - Qi)``; it is shortest at Qi = Qp/2, which
+    gives the usual minimum storage ``Qp T / 4`` (T the least time between starts; alternating pumps
+    share it). ``drain_line_volume_m3`` is what runs back at every stop (0 when the check valve
+    holds).
 
     Raises
     ------
@@ -88,29 +92,51 @@ def basin(
     worst = _SECONDS_PER_HOUR * pump_flow_m3s / (4.0 * storage)
     least = pump_flow_m3s * _SECONDS_PER_HOUR / allowed_starts_per_h / (4.0 * turns)
     from_level = levels.start_m if level_at_failure_m is None else level_at_failure_m
-    room = area * (levels.overflow_m - from_level) - (drain_line_volume_m3 if line_full_at_failure else 0.0)
-    running_out = None if keeps_up else _ratio(area * (levels.overflow_m - levels.start_m), inflow_m3s - pump_flow_m3s)
+    room = area * (levels.overflow_m - from_level) - (
+        drain_line_volume_m3 if line_full_at_failure else 0.0
+    )
+    running_out = (
+        None
+        if keeps_up
+        else _ratio(area * (levels.overflow_m - levels.start_m), inflow_m3s - pump_flow_m3s)
+    )
     return Basin(
-        plan_area_m2=area, storage_m3=storage, volume_stop_to_inlet_m3=area * (levels.inlet_m - levels.stop_m),
-        pump_keeps_up=keeps_up, run_time_s=run, rest_time_s=rest, cycles_per_h_at_inflow=cycles,
+        plan_area_m2=area,
+        storage_m3=storage,
+        volume_stop_to_inlet_m3=area * (levels.inlet_m - levels.stop_m),
+        pump_keeps_up=keeps_up,
+        run_time_s=run,
+        rest_time_s=rest,
+        cycles_per_h_at_inflow=cycles,
         starts_per_pump_per_h_at_inflow=cycles / turns,
-        cycles_per_h_with_drain_back=_cycles(storage, pump_flow_m3s, inflow_m3s, drain_line_volume_m3),
-        worst_cycles_per_h=worst, worst_starts_per_pump_per_h=worst / turns,
+        cycles_per_h_with_drain_back=_cycles(
+            storage, pump_flow_m3s, inflow_m3s, drain_line_volume_m3
+        ),
+        worst_cycles_per_h=worst,
+        worst_starts_per_pump_per_h=worst / turns,
         shortest_run_time_s=storage / pump_flow_m3s,
-        minimum_storage_m3=least, storage_enough=storage >= least,
-        drain_back_volume_m3=drain_line_volume_m3, drain_back_rise_m=drain_line_volume_m3 / area,
+        minimum_storage_m3=least,
+        storage_enough=storage >= least,
+        drain_back_volume_m3=drain_line_volume_m3,
+        drain_back_rise_m=drain_line_volume_m3 / area,
         time_start_to_alarm_s=area * (levels.alarm_m - levels.start_m) / inflow_m3s,
         time_alarm_to_overflow_s=area * (levels.overflow_m - levels.alarm_m) / inflow_m3s,
-        time_to_overflow_s=room / inflow_m3s, time_to_overflow_running_s=running_out,
-    )  # fmt: skip
+        time_to_overflow_s=room / inflow_m3s,
+        time_to_overflow_running_s=running_out,
+    )
 
 
 def _ratio(above: float, below: float) -> float:
     return above / below if below > 0 else math.inf
 
 
-def _cycles(storage_m3: float, pump_flow_m3s: float, inflow_m3s: float, drain_back_m3: float) -> float:
-    """Starts an hour; 0 when the pump never stops. A line that fills the pit at once restarts the pump."""
+def _cycles(
+    storage_m3: float, pump_flow_m3s: float, inflow_m3s: float, drain_back_m3: float
+) -> float:
+    """Starts an hour; 0 when the pump never stops.
+
+    A line that fills the pit at once restarts the pump.
+    """
     if pump_flow_m3s <= inflow_m3s:
         return 0.0
     rest = max(storage_m3 - drain_back_m3, 0.0) / inflow_m3s

@@ -35,10 +35,18 @@ class Plan:
     @property
     def narrowest_m(self) -> float:
         """The widest round thing that still goes in [m]."""
-        return min(side for side in (self.diameter_m, self.length_m, self.width_m) if side is not None)
+        return min(
+            side for side in (self.diameter_m, self.length_m, self.width_m) if side is not None
+        )
 
 
-def plan(shape: str, *, diameter_m: float | None = None, length_m: float | None = None, width_m: float | None = None) -> Plan:
+def plan(
+    shape: str,
+    *,
+    diameter_m: float | None = None,
+    length_m: float | None = None,
+    width_m: float | None = None,
+) -> Plan:
     """The plan of a shape named 'round' or 'rectangular'; sizes that do not apply are left aside.
 
     Raises

@@ -1,4 +1,7 @@
-"""A pressure tank with an air cushion between the switch's two pressures: what it holds, how often the pump starts."""
+"""A pressure tank with an air cushion between the switch's two pressures.
+
+What it holds, how often the pump starts.
+"""
 
 from __future__ import annotations
 
@@ -22,12 +25,22 @@ class PressureTank:
 
 
 def pressure_tank(
-    *, tank_volume_m3: float, precharge_pa: float, cut_in_pa: float, cut_out_pa: float, pump_flow_m3s: float, minimum_run_time_s: float,
-    draw_flow_m3s: float = 0.0, atmosphere_pa: float = STANDARD_AIR_PA,
-) -> PressureTank:  # fmt: skip
-    """A tank on a pump of constant flow; pressures are gauge, the air keeps its temperature (Boyle).
+    *,
+    tank_volume_m3: float,
+    precharge_pa: float,
+    cut_in_pa: float,
+    cut_out_pa: float,
+    pump_flow_m3s: float,
+    minimum_run_time_s: float,
+    draw_flow_m3s: float = 0.0,
+    atmosphere_pa: float = STANDARD_AIR_PA,
+) -> PressureTank:
+    """A tank on a pump of constant flow.
 
-    Drawdown / volume = min(1, p0 / p1) - p0 / p2 in absolute pressures: precharge 0, cut-in 1, cut-out 2.
+    Pressures are gauge, the air keeps its temperature (Boyle).
+
+    Drawdown / volume = min(1, p0 / p1) - p0 / p2 in absolute pressures: precharge 0, cut-in 1,
+    cut-out 2.
 
     Raises
     ------
@@ -38,12 +51,19 @@ def pressure_tank(
     check_range("precharge", precharge_pa, 0.0, cut_out_pa * (1 - 1e-9), "Pa")
     check_range("pump flow", pump_flow_m3s, 1e-12, 10.0, "m³/s")
     check_range("tank volume", tank_volume_m3, 1e-9, 1e4, "m³")
-    precharge, cut_in, cut_out = (pressure + atmosphere_pa for pressure in (precharge_pa, cut_in_pa, cut_out_pa))
+    precharge, cut_in, cut_out = (
+        pressure + atmosphere_pa for pressure in (precharge_pa, cut_in_pa, cut_out_pa)
+    )
     fraction = min(1.0, precharge / cut_in) - precharge / cut_out
     drawdown = fraction * tank_volume_m3
     idle = draw_flow_m3s <= 0 or draw_flow_m3s >= pump_flow_m3s
     cycle_s = 0.0 if idle else drawdown / (pump_flow_m3s - draw_flow_m3s) + drawdown / draw_flow_m3s
     return PressureTank(
-        fraction, drawdown, drawdown / pump_flow_m3s, pump_flow_m3s * minimum_run_time_s / fraction,
-        0.0 if idle else _SECONDS_PER_HOUR / cycle_s, _SECONDS_PER_HOUR * pump_flow_m3s / (4 * drawdown), precharge_pa > cut_in_pa,
-    )  # fmt: skip
+        fraction,
+        drawdown,
+        drawdown / pump_flow_m3s,
+        pump_flow_m3s * minimum_run_time_s / fraction,
+        0.0 if idle else _SECONDS_PER_HOUR / cycle_s,
+        _SECONDS_PER_HOUR * pump_flow_m3s / (4 * drawdown),
+        precharge_pa > cut_in_pa,
+    )

@@ -20,15 +20,22 @@ class ReturnSump:
 
 
 def return_sump(
-    *, drained: Sequence[tuple[float, float]], pipes_m3: float, other_volume_m3: float, sump_plan_area_m2: float, sump_rim_level_m: float,
+    *,
+    drained: Sequence[tuple[float, float]],
+    pipes_m3: float,
+    other_volume_m3: float,
+    sump_plan_area_m2: float,
+    sump_rim_level_m: float,
     sump_running_level_m: float,
-) -> ReturnSump:  # fmt: skip
+) -> ReturnSump:
     """The sump after a power cut (continuity).
 
     Parameters
     ----------
-    drained : (area [m2], depth over its weir or siphon break [m]) of each body of water that runs down.
-    pipes_m3, other_volume_m3 : what the pipes hold that empty into the sump, and what else does [m3].
+    drained : (area [m2], depth over its weir or siphon break [m]) of each body of water that runs
+        down.
+    pipes_m3, other_volume_m3 : what the pipes hold that empty into the sump, and what else does
+        [m3].
     sump_rim_level_m, sump_running_level_m : above the sump's floor [m].
 
     Raises
@@ -42,4 +49,12 @@ def return_sump(
     before = sump_plan_area_m2 * (sump_rim_level_m - sump_running_level_m)
     left = before - volume
     level = min(sump_running_level_m + volume / sump_plan_area_m2, sump_rim_level_m)
-    return ReturnSump(volume, before, left, left < 0, max(0.0, -left), level, sump_rim_level_m - volume / sump_plan_area_m2)
+    return ReturnSump(
+        volume,
+        before,
+        left,
+        left < 0,
+        max(0.0, -left),
+        level,
+        sump_rim_level_m - volume / sump_plan_area_m2,
+    )

@@ -1,1 +1,4 @@
-"""Questions put to a sizing that is done: by another school, another pipe, the other way round, or a little wrong."""
+"""Questions put to a sizing that is done.
+
+By another school, another pipe, the other way round, or a little wrong.
+"""

@@ -1,4 +1,7 @@
-"""One model in every arrangement: alone, two, three, with a standby, in series; at full speed, throttled, and at the speed for the duty."""
+"""One model in every arrangement: alone, two, three, with a standby, in series.
+
+At full speed, throttled, and at the speed for the duty.
+"""
 
 from __future__ import annotations
 
@@ -16,18 +19,26 @@ from sizing.what_if.changed import Known, NotYet
 
 _SLOWEST = 0.3  # of full speed: slower, neither motors nor the affinity laws can be trusted
 OPTIONS: tuple[tuple[Arrangement, int, int, str], ...] = (
-    ("single", 1, 0, "one alone"), ("single", 1, 1, "one, and one standing by"), ("parallel", 2, 0, "two in parallel"),
-    ("parallel", 2, 1, "two in parallel, and one standing by"), ("parallel", 3, 0, "three in parallel"), ("series", 2, 0, "two in series"),
-)  # fmt: skip
+    ("single", 1, 0, "one alone"),
+    ("single", 1, 1, "one, and one standing by"),
+    ("parallel", 2, 0, "two in parallel"),
+    ("parallel", 2, 1, "two in parallel, and one standing by"),
+    ("parallel", 3, 0, "three in parallel"),
+    ("series", 2, 0, "two in series"),
+)
 
 
 @dataclass(frozen=True)
 class Option:
-    """One arrangement. Powers are input powers [W] at the flow needed; costs are of owning for a year.
+    """One arrangement. Powers are input powers [W] at the flow needed.
 
-    ``left_share`` is what is left of the needed flow when one pump of those that run has failed, with a standby taking its place.
-    ``speed_ratio`` gives exactly the needed flow; above 1 it cannot. ``turns_share`` is how often the shafts turn in a year at that
-    speed, as a share of what they would at full speed: what bearings and seals wear by. ``note`` says how the pumps work together.
+    Costs are of owning for a year.
+
+    ``left_share`` is what is left of the needed flow when one pump of those that run has failed,
+    with a standby taking its place. ``speed_ratio`` gives exactly the needed flow; above 1 it
+    cannot. ``turns_share`` is how often the shafts turn in a year at that speed, as a share of what
+    they would at full speed: what bearings and seals wear by. ``note`` says how the pumps work
+    together.
     """
 
     arrangement: Arrangement
@@ -65,19 +76,29 @@ def options(base: Known) -> tuple[Option, ...]:
     price = None if pump.price is None else pump.price / bought
     now = (job.arrangement, pump.together if job.arrangement != "single" else 1, job.standby)
     return tuple(
-        _option(base, sizing.wanted, one, price, (arrangement, count, standby), label, now) for arrangement, count, standby, label in OPTIONS
+        _option(base, sizing.wanted, one, price, (arrangement, count, standby), label, now)
+        for arrangement, count, standby, label in OPTIONS
     )
 
 
 def single(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurve:
-    """The curve of one pump from that of several: the inverse of :func:`sizing.pump.curve.arranged`."""
+    """The curve of one pump from that of several.
+
+    The inverse of :func:`sizing.pump.curve.arranged`.
+    """
     if arrangement == "parallel":
         return curve.scaled(1.0 / count, 1.0, 1.0 / count)
     return curve.scaled(1.0, 1.0 / count, 1.0 / count) if arrangement == "series" else curve
 
 
 def _option(
-    base: Known, wanted: Wanted, one: PumpCurve, price: float | None, how: tuple[Arrangement, int, int], label: str, now: tuple[Arrangement, int, int]
+    base: Known,
+    wanted: Wanted,
+    one: PumpCurve,
+    price: float | None,
+    how: tuple[Arrangement, int, int],
+    label: str,
+    now: tuple[Arrangement, int, int],
 ) -> Option:
     arrangement, count, standby = how
     system, needed = base.system, wanted.flow_m3s
@@ -91,16 +112,33 @@ def _option(
     turns = None if flow is None or slowed is None or speed is None else _turns(wanted, speed, flow)
     left = _left(base, one, how, flow, needed)
     return Option(
-        arrangement, count, standby, label, how == now, flow, flow is not None and flow >= needed, left, speed, full,
-        curve.power_at(needed), at_duty, _cost(wanted, price, count + standby, full, flow), _cost(wanted, price, count + standby, at_duty, needed),
-        turns, _note(base, one, how, left),
-    )  # fmt: skip
+        arrangement,
+        count,
+        standby,
+        label,
+        how == now,
+        flow,
+        flow is not None and flow >= needed,
+        left,
+        speed,
+        full,
+        curve.power_at(needed),
+        at_duty,
+        _cost(wanted, price, count + standby, full, flow),
+        _cost(wanted, price, count + standby, at_duty, needed),
+        turns,
+        _note(base, one, how, left),
+    )
 
 
 def _turns(wanted: Wanted, speed: float, full_flow_m3s: float) -> float:
-    """Turns of the shaft in a year at a speed that gives just the flow needed, over those at full speed."""
+    """Turns of the shaft in a year at a speed that gives just the flow needed, over those at full
+    speed.
+    """
     slow, full = (
-        wanted.runs_s_per_year(np.array([wanted.flow_m3s, full_flow_m3s])) if wanted.volume_per_year_m3 or wanted.clock_s_per_year else (1.0, 1.0)
+        wanted.runs_s_per_year(np.array([wanted.flow_m3s, full_flow_m3s]))
+        if wanted.volume_per_year_m3 or wanted.clock_s_per_year
+        else (1.0, 1.0)
     )
     return speed * float(slow / full)
 
@@ -122,20 +160,30 @@ def _note(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], left: 
     spare = "; the third takes the place of one that fails" if standby else ""
     alone = speed_for_flow(one, base.system, base.demand.needed_m3s)
     if alone is not None and alone <= 1.0 and count == 2:
-        return said("either carries it alone, at {alone} of full speed: they take turns, or both run slowly" + spare, alone=Measure(alone, "ratio"))
+        return said(
+            "either carries it alone, at {alone} of full speed: they take turns, or both run slowly"
+            + spare,
+            alone=Measure(alone, "ratio"),
+        )
     return said("duty and assist: the second comes in when one is not enough" + spare)
 
 
 @dataclass(frozen=True)
 class Sibling:
-    """Another impeller or speed of the chosen model; ``now`` for the chosen one itself. Powers [W] are at its own flow."""
+    """Another impeller or speed of the chosen model; ``now`` for the chosen one itself.
+
+    Powers [W] are at its own flow.
+    """
 
     candidate: Candidate
     now: bool
 
 
 def siblings(base: Known, catalogue: Catalogue) -> tuple[Sibling, ...]:
-    """The chosen pump with every impeller and speed that its maker sells, on this job; nothing where there is but one."""
+    """The chosen pump with every impeller and speed that its maker sells, on this job.
+
+    Nothing where there is but one.
+    """
     sizing = base.sizing
     if sizing.chosen is None or sizing.wanted is None:
         return ()
@@ -149,7 +197,10 @@ def siblings(base: Known, catalogue: Catalogue) -> tuple[Sibling, ...]:
 
 
 def speed_range(base: Known) -> Said | None:
-    """Whether the chosen pump can be slowed to the speed that the duty asks for; None without a pump or a speed."""
+    """Whether the chosen pump can be slowed to the speed that the duty asks for.
+
+    None without a pump or a speed.
+    """
     chosen = base.sizing.chosen
     if chosen is None:
         return None
@@ -158,23 +209,48 @@ def speed_range(base: Known) -> Said | None:
     if ratio is None or ratio > 1.0:
         return None
     if slowest is None:
-        return said("{name} has one speed by its maker: ask there before a drive is put to it", name=name)
-    words = "; the duty's speed is within that" if ratio >= slowest else "; the duty asks for less, so it must stop and start or be throttled"
-    return said("{name} may be slowed to {slowest} of full speed" + words, name=name, slowest=Measure(slowest, "ratio"))
+        return said(
+            "{name} has one speed by its maker: ask there before a drive is put to it", name=name
+        )
+    words = (
+        "; the duty's speed is within that"
+        if ratio >= slowest
+        else "; the duty asks for less, so it must stop and start or be throttled"
+    )
+    return said(
+        "{name} may be slowed to {slowest} of full speed" + words,
+        name=name,
+        slowest=Measure(slowest, "ratio"),
+    )
 
 
-def _left(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], flow: float | None, needed: float) -> float:
+def _left(
+    base: Known,
+    one: PumpCurve,
+    how: tuple[Arrangement, int, int],
+    flow: float | None,
+    needed: float,
+) -> float:
     arrangement, count, standby = how
     if standby:
         return (flow or 0.0) / needed
     if count == 1:
         return 0.0
-    point = duty(arranged(one, arrangement if count > 2 else "single", count - 1), base.system).point
+    point = duty(
+        arranged(one, arrangement if count > 2 else "single", count - 1), base.system
+    ).point
     return point.flow_m3s / needed if point else 0.0
 
 
-def _cost(wanted: Wanted, price: float | None, bought: int, power_w: float | None, flow_m3s: float | None) -> float | None:
-    """Cost of owning for a year at the year's volume; None where price or power are not known. A drive's own price is not in it."""
+def _cost(
+    wanted: Wanted, price: float | None, bought: int, power_w: float | None, flow_m3s: float | None
+) -> float | None:
+    """Cost of owning for a year at the year's volume; None where price or power are not known.
+
+    A drive's own price is not in it.
+    """
     if price is None or power_w is None or not flow_m3s:
         return None
-    return price * bought / annuity_factor(wanted.life_years, wanted.discount_rate) + wanted.energy_cost_per_year(power_w, flow_m3s)
+    return price * bought / annuity_factor(
+        wanted.life_years, wanted.discount_rate
+    ) + wanted.energy_cost_per_year(power_w, flow_m3s)

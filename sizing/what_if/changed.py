@@ -1,4 +1,7 @@
-"""A sizing with something in its job changed, as far as the system curve; cheap enough to ask a hundred times."""
+"""A sizing with something in its job changed, as far as the system curve.
+
+Cheap enough to ask a hundred times.
+"""
 
 from __future__ import annotations
 
@@ -54,11 +57,21 @@ def known(sizing: Sizing, rules: Rules) -> Known:
     if sizing.demand is None or sizing.system is None:
         raise NotYet("this can be asked as soon as the flow and the run are known")
     chosen = sizing.chosen.candidate.pump if sizing.chosen else None
-    return Known(sizing, rules, sizing.demand, sizing.system, chosen.curve if chosen else None, chosen.name if chosen else "")
+    return Known(
+        sizing,
+        rules,
+        sizing.demand,
+        sizing.system,
+        chosen.curve if chosen else None,
+        chosen.name if chosen else "",
+    )
 
 
 def changed_system(base: Known, job: Job) -> SystemCurve:
-    """The system curve of a changed job of the same kind; raises like :func:`sizing.run.system_curve`."""
+    """The system curve of a changed job of the same kind.
+
+    Raises like :func:`sizing.run.system_curve`.
+    """
     kind = base.sizing.kind
     facts = Facts(job, kind.questions, kind.lists)
     return system_curve(job, kind.ends(facts, base.rules), facts.si("water_temperature"))

@@ -1,4 +1,7 @@
-"""Up to four pumps side by side on one job: where each runs, what it costs to own, and where they differ."""
+"""Up to four pumps side by side on one job.
+
+Where each runs, what it costs to own, and where they differ.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +38,10 @@ def noise_in_words(decibels: float) -> str:
 
 @dataclass(frozen=True)
 class Slowed:
-    """A pump that its maker lets be slowed, at the speed that gives just the flow needed; its cost of owning for a year there."""
+    """A pump that its maker lets be slowed, at the speed that gives just the flow needed.
+
+    Its cost of owning for a year there.
+    """
 
     speed_ratio: float
     power_w: float
@@ -44,11 +50,15 @@ class Slowed:
 
 @dataclass(frozen=True)
 class Compared:
-    """One pump of a comparison; ``cost`` is None where price or power are not known, ``per_m3`` goes with it.
+    """One pump of a comparison.
 
-    ``slowed`` is None for a pump of one speed, and where the speed for the duty lies outside its maker's range.
+    ``cost`` is None where price or power are not known, ``per_m3`` goes with it.
 
-    ``pays_back`` is against the first pump: when the dearer of the two has paid for itself; None for the first.
+    ``slowed`` is None for a pump of one speed, and where the speed for the duty lies outside its
+    maker's range.
+
+    ``pays_back`` is against the first pump: when the dearer of the two has paid for itself; None
+    for the first.
     """
 
     candidate: Candidate
@@ -68,23 +78,35 @@ def compare(base: Known, catalogue: Catalogue, pump_ids: Sequence[str]) -> tuple
         Fewer than two of them are there.
     """
     wanted = base.sizing.wanted
-    rows = [row for row in (catalogue.find(one) for one in dict.fromkeys(pump_ids)) if row is not None][:MOST]
+    rows = [
+        row for row in (catalogue.find(one) for one in dict.fromkeys(pump_ids)) if row is not None
+    ][:MOST]
     if wanted is None or len(rows) < 2:
         raise NotYet("choose two to four pumps to compare")
     found = [candidate(catalogue, base.system, wanted, base.rules, row) for row in rows]
     costs = [_cost(one, wanted) for one in found]
     made = []
     for one, owned in zip(found, costs, strict=True):
-        pays = None if one is found[0] else _pays_back(found[0], costs[0], one, owned, wanted.discount_rate)
+        pays = (
+            None
+            if one is found[0]
+            else _pays_back(found[0], costs[0], one, owned, wanted.discount_rate)
+        )
         noise = "" if one.pump.noise_db is None else noise_in_words(one.pump.noise_db)
-        per_m3 = owned.equivalent_annual_cost_cur / moved if owned and (moved := _moved_m3(one, wanted)) else None
+        per_m3 = (
+            owned.equivalent_annual_cost_cur / moved
+            if owned and (moved := _moved_m3(one, wanted))
+            else None
+        )
         made.append(Compared(one, owned, per_m3, noise, pays, _slowed(base, one, wanted)))
     return tuple(made)
 
 
 def _slowed(base: Known, one: Candidate, wanted: Wanted) -> Slowed | None:
     slowest = one.pump.slowest_speed
-    ratio = None if slowest is None else speed_for_flow(one.pump.curve, base.system, wanted.flow_m3s)
+    ratio = (
+        None if slowest is None else speed_for_flow(one.pump.curve, base.system, wanted.flow_m3s)
+    )
     if slowest is None or ratio is None or not slowest <= ratio <= 1.0:
         return None
     power = at_speed(one.pump.curve, ratio).power_at(wanted.flow_m3s)
@@ -94,7 +116,8 @@ def _slowed(base: Known, one: Candidate, wanted: Wanted) -> Slowed | None:
     owned = (
         None
         if price is None
-        else price / annuity_factor(wanted.life_years, wanted.discount_rate) + wanted.energy_cost_per_year(power, wanted.flow_m3s)
+        else price / annuity_factor(wanted.life_years, wanted.discount_rate)
+        + wanted.energy_cost_per_year(power, wanted.flow_m3s)
     )
     return Slowed(ratio, power, owned)
 
@@ -110,13 +133,28 @@ def _cost(one: Candidate, wanted: Wanted) -> Cost | None:
         return None
     hours = float(wanted.runs_s_per_year(np.array(one.flow_m3s))) / _SECONDS_PER_HOUR
     return cost(
-        capital_cost_cur=one.pump.price, energy_price_cur_per_kwh=wanted.energy_price_per_kwh, hours_per_year=min(hours, _HOURS_PER_YEAR),
-        input_power_w=one.power_w, life_years=wanted.life_years, discount_rate=wanted.discount_rate,
-    )  # fmt: skip
+        capital_cost_cur=one.pump.price,
+        energy_price_cur_per_kwh=wanted.energy_price_per_kwh,
+        hours_per_year=min(hours, _HOURS_PER_YEAR),
+        input_power_w=one.power_w,
+        life_years=wanted.life_years,
+        discount_rate=wanted.discount_rate,
+    )
 
 
-def _pays_back(first: Candidate, first_cost: Cost | None, other: Candidate, other_cost: Cost | None, rate: float) -> BreakEven | None:
-    if first_cost is None or other_cost is None or first.pump.price is None or other.pump.price is None:
+def _pays_back(
+    first: Candidate,
+    first_cost: Cost | None,
+    other: Candidate,
+    other_cost: Cost | None,
+    rate: float,
+) -> BreakEven | None:
+    if (
+        first_cost is None
+        or other_cost is None
+        or first.pump.price is None
+        or other.pump.price is None
+    ):
         return None
     dearer_is_other = other.pump.price >= first.pump.price
     extra = abs(other.pump.price - first.pump.price)

@@ -1,4 +1,7 @@
-"""Pipe by pump: candidate sizes of a leg against candidate pumps, with flow, speed and cost of owning in every cell."""
+"""Pipe by pump.
+
+Candidate sizes of a leg against candidate pumps, with flow, speed and cost of owning in every cell.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +26,10 @@ MOST_SIZES, MOST_PUMPS = 8, 50
 
 @dataclass(frozen=True)
 class Cell:
-    """One size with one pump. 'short': less than the needed flow; 'off': it does not run there at all."""
+    """One size with one pump. 'short': less than the needed flow; 'off'.
+
+    It does not run there at all.
+    """
 
     state: CellState
     flow_m3s: float | None
@@ -52,15 +58,28 @@ class Grid:
 def candidate_sizes(entry: LegEntry) -> list[str]:
     """Sizes of the leg's own family round the one it has, at most :data:`MOST_SIZES`."""
     now = bore_m(entry)
-    around = [one for one in pipes.sizes(entry.series) if _NARROWEST <= pipes.pipe(entry.series, one).inside_diameter_m / now <= _WIDEST]
-    nearest = sorted(around, key=lambda one: abs(np.log(pipes.pipe(entry.series, one).inside_diameter_m / now)))[:MOST_SIZES]
+    around = [
+        one
+        for one in pipes.sizes(entry.series)
+        if _NARROWEST <= pipes.pipe(entry.series, one).inside_diameter_m / now <= _WIDEST
+    ]
+    nearest = sorted(
+        around, key=lambda one: abs(np.log(pipes.pipe(entry.series, one).inside_diameter_m / now))
+    )[:MOST_SIZES]
     return [one for one in around if one in nearest]
 
 
-def table(systems: list[SystemCurve], index: int, pumps: Catalogue, wanted: Wanted, band_m_s: tuple[float, float]) -> list[list[Cell]]:
+def table(
+    systems: list[SystemCurve],
+    index: int,
+    pumps: Catalogue,
+    wanted: Wanted,
+    band_m_s: tuple[float, float],
+) -> list[list[Cell]]:
     """Cells by pump and size: real flow, speed in the leg, cost of owning.
 
-    The best is the cheapest of those that give the flow at a speed within the band; without the band a wider pipe would always win.
+    The best is the cheapest of those that give the flow at a speed within the band; without the
+    band a wider pipe would always win.
     """
     columns = []
     for system in systems:
@@ -71,16 +90,34 @@ def table(systems: list[SystemCurve], index: int, pumps: Catalogue, wanted: Want
         speeds = flows * leg.pipe_share / (np.pi / 4 * leg.inside_diameter_m**2)
         columns.append((flows, speeds, costs_per_year(pumps, np.arange(len(pumps)), flows, wanted)))
     low, high = band_m_s
-    costs = np.array([np.where((flows >= wanted.flow_m3s) & (speeds >= low) & (speeds <= high), cost, np.inf) for flows, speeds, cost in columns])
-    cheapest = float(np.nan_to_num(costs, nan=np.inf).min(initial=np.inf))  # NaN: the price is not known
+    costs = np.array(
+        [
+            np.where((flows >= wanted.flow_m3s) & (speeds >= low) & (speeds <= high), cost, np.inf)
+            for flows, speeds, cost in columns
+        ]
+    )
+    cheapest = float(
+        np.nan_to_num(costs, nan=np.inf).min(initial=np.inf)
+    )  # NaN: the price is not known
 
     def cell(row: int, column: int) -> Cell:
         flows, speeds, cost = columns[column]
         if np.isnan(flows[row]):
             return Cell("off", None, None, None)
-        fits, known, paced = bool(flows[row] >= wanted.flow_m3s), not np.isnan(cost[row]), bool(low <= speeds[row] <= high)
+        fits, known, paced = (
+            bool(flows[row] >= wanted.flow_m3s),
+            not np.isnan(cost[row]),
+            bool(low <= speeds[row] <= high),
+        )
         best = fits and known and paced and cost[row] <= cheapest * (1 + 1e-9)
-        return Cell("fits" if fits else "short", float(flows[row]), float(speeds[row]), float(cost[row]) if known else None, paced, bool(best))
+        return Cell(
+            "fits" if fits else "short",
+            float(flows[row]),
+            float(speeds[row]),
+            float(cost[row]) if known else None,
+            paced,
+            bool(best),
+        )
 
     return [[cell(row, column) for column in range(len(systems))] for row in range(len(pumps))]
 
@@ -106,8 +143,20 @@ def grid(base: Known, leg_id: str) -> Grid:
         raise NotYet("no pump fits or nearly does")
     index, entry = ids.index(leg_id), sizing.legs[ids.index(leg_id)]
     sizes = candidate_sizes(entry)
-    systems = [changed_system(base, sizing.job.with_leg(entry.model_copy(update={"nominal": one, "bore": None}))) for one in sizes]
-    band = next((check.band for check in sizing.checks if check.code == f"velocity_{leg_id}" and check.band), (0.0, np.inf))
+    systems = [
+        changed_system(
+            base, sizing.job.with_leg(entry.model_copy(update={"nominal": one, "bore": None}))
+        )
+        for one in sizes
+    ]
+    band = next(
+        (
+            check.band
+            for check in sizing.checks
+            if check.code == f"velocity_{leg_id}" and check.band
+        ),
+        (0.0, np.inf),
+    )
     cells = table(systems, index, Catalogue(pumps), sizing.wanted, band)
     now = sizes.index(entry.nominal) if entry.bore is None and entry.nominal in sizes else None
     bores = tuple(pipes.pipe(entry.series, one).inside_diameter_m for one in sizes)
@@ -117,5 +166,8 @@ def grid(base: Known, leg_id: str) -> Grid:
         labels,
         bores,
         now,
-        tuple(GridRow(pump, chosen is not None and pump.pump_id == chosen.pump_id, tuple(row)) for pump, row in zip(pumps, cells, strict=True)),
+        tuple(
+            GridRow(pump, chosen is not None and pump.pump_id == chosen.pump_id, tuple(row))
+            for pump, row in zip(pumps, cells, strict=True)
+        ),
     )

@@ -1,4 +1,7 @@
-"""A main over distance: speed, head and standing time together, for each size, and the stretch where all three hold."""
+"""A main over distance.
+
+Speed, head and standing time together, for each size, and the stretch where all three hold.
+"""
 
 from __future__ import annotations
 
@@ -17,9 +20,12 @@ _NARROWEST, _WIDEST = 0.55, 1.9
 
 @dataclass(frozen=True)
 class Reach:
-    """One size of the main. Lengths are of that leg [m]; those by standing time are None where the daily volume is not known.
+    """One size of the main. Lengths are of that leg [m].
 
-    ``feasible_m`` is how far all three hold; ``watched_m`` how far they do with the standing time that is only watched.
+    Those by standing time are None where the daily volume is not known.
+
+    ``feasible_m`` is how far all three hold; ``watched_m`` how far they do with the standing time
+    that is only watched.
     """
 
     pipe: str
@@ -46,7 +52,8 @@ class Reaches:
 
 
 def reaches(base: Known) -> Reaches:
-    """Every size of the longest leg round the one it has, with the chosen pump's head at the flow needed.
+    """Every size of the longest leg round the one it has, with the chosen pump's head at the flow
+    needed.
 
     Raises
     ------
@@ -62,7 +69,11 @@ def reaches(base: Known) -> Reaches:
     index = max(range(len(legs)), key=lambda at: legs[at].length_m)
     entry, now = base.sizing.legs[index], legs[index].inside_diameter_m
     rules = base.rules
-    scour, fine, septic = rules.low(base.sizing.kind.scour_rule), rules.high("RET-01"), rules.high("RET-02")
+    scour, fine, septic = (
+        rules.low(base.sizing.kind.scour_rule),
+        rules.high("RET-01"),
+        rules.high("RET-02"),
+    )
     daily = base.sizing.kind.daily_volume_m3(base.sizing.facts)
     others = sum(leg.volume_m3 for at, leg in enumerate(legs) if at != index)
     rows = []
@@ -77,11 +88,36 @@ def reaches(base: Known) -> Reaches:
         leg = system.route.legs[index]
         speed = float(velocity_m_s(flow * leg.pipe_share, bore))
         per_metre = math.pi / 4 * bore**2 * leg.abreast
-        fine_m, septic_m = (None if daily is None else max((hours / _SECONDS_PER_DAY * daily - others) / per_metre, 0.0) for hours in (fine, septic))
+        fine_m, septic_m = (
+            (
+                None
+                if daily is None
+                else max((hours / _SECONDS_PER_DAY * daily - others) / per_metre, 0.0)
+            )
+            for hours in (fine, septic)
+        )
         scours = speed >= scour * (1 - 1e-9)
-        rows.append(Reach(
-            pipes.pipe(entry.series, nominal).label, entry.bore is None and nominal == entry.nominal, speed, scours, limit, fine_m, septic_m,
-            min(limit, math.inf if fine_m is None else fine_m) if scours else 0.0, min(limit, math.inf if septic_m is None else septic_m) if scours else 0.0,
-        ))  # fmt: skip
+        rows.append(
+            Reach(
+                pipes.pipe(entry.series, nominal).label,
+                entry.bore is None and nominal == entry.nominal,
+                speed,
+                scours,
+                limit,
+                fine_m,
+                septic_m,
+                min(limit, math.inf if fine_m is None else fine_m) if scours else 0.0,
+                min(limit, math.inf if septic_m is None else septic_m) if scours else 0.0,
+            )
+        )
     name = the_leg(entry, base.sizing.job.legs.index(entry) + 1)
-    return Reaches(entry.id, name, legs[index].length_m, scour, base.pump.head_at(flow), fine, septic, tuple(rows))
+    return Reaches(
+        entry.id,
+        name,
+        legs[index].length_m,
+        scour,
+        base.pump.head_at(flow),
+        fine,
+        septic,
+        tuple(rows),
+    )

@@ -1,4 +1,7 @@
-"""The sizes of one leg side by side: speed against its limits, head, and what that does to the flow and the pump."""
+"""The sizes of one leg side by side.
+
+Speed against its limits, head, and what that does to the flow and the pump.
+"""
 
 from __future__ import annotations
 
@@ -14,13 +17,21 @@ from sizing.size import size
 from sizing.what_if.changed import Known, NotYet
 
 Pace = Literal["slow", "ideal", "fast", "unknown"]
-PACE_WORDS: dict[Pace, str] = {"slow": "too slow", "ideal": "in its band", "fast": "too fast", "unknown": ""}
+PACE_WORDS: dict[Pace, str] = {
+    "slow": "too slow",
+    "ideal": "in its band",
+    "fast": "too fast",
+    "unknown": "",
+}
 _NARROWEST, _WIDEST, _MOST = 0.45, 2.3, 9
 
 
 @dataclass(frozen=True)
 class SizeOption:
-    """One size of a leg: at the flow needed, and with the pump that is there now; ``pump_name`` is the one that would be chosen."""
+    """One size of a leg: at the flow needed, and with the pump that is there now.
+
+    ``pump_name`` is the one that would be chosen.
+    """
 
     pipe: str
     bore_m: float
@@ -56,18 +67,42 @@ def sizes(base: Known, catalogue: Catalogue, leg_id: str) -> Sizes:
         raise NotYet("give the leg its length first")
     index, band = ids.index(leg_id), _band(base, leg_id)
     now = bore_m(entry)
-    around = [nominal for nominal in pipes.sizes(entry.series) if _NARROWEST <= pipes.pipe(entry.series, nominal).inside_diameter_m / now <= _WIDEST]
-    nearest = sorted(around, key=lambda nominal: abs(pipes.pipe(entry.series, nominal).inside_diameter_m - now))[:_MOST]
-    options = [_option(base, catalogue, entry, nominal, index, band) for nominal in around if nominal in nearest]
-    return Sizes(entry, base.sizing.job.legs.index(entry) + 1, band, tuple(sorted(options, key=lambda one: one.bore_m)))
+    around = [
+        nominal
+        for nominal in pipes.sizes(entry.series)
+        if _NARROWEST <= pipes.pipe(entry.series, nominal).inside_diameter_m / now <= _WIDEST
+    ]
+    nearest = sorted(
+        around, key=lambda nominal: abs(pipes.pipe(entry.series, nominal).inside_diameter_m - now)
+    )[:_MOST]
+    options = [
+        _option(base, catalogue, entry, nominal, index, band)
+        for nominal in around
+        if nominal in nearest
+    ]
+    return Sizes(
+        entry,
+        base.sizing.job.legs.index(entry) + 1,
+        band,
+        tuple(sorted(options, key=lambda one: one.bore_m)),
+    )
 
 
 def _band(base: Known, leg_id: str) -> tuple[float, float] | None:
-    """The speeds that the kind's own check wants in the leg [m/s]; None while no pump is checked."""
-    return next((check.band for check in base.sizing.checks if check.code == f"velocity_{leg_id}"), None)
+    """The speeds that the kind's check wants in the leg [m/s]; None while none is checked."""
+    return next(
+        (check.band for check in base.sizing.checks if check.code == f"velocity_{leg_id}"), None
+    )
 
 
-def _option(base: Known, catalogue: Catalogue, entry: LegEntry, nominal: str, index: int, band: tuple[float, float] | None) -> SizeOption:
+def _option(
+    base: Known,
+    catalogue: Catalogue,
+    entry: LegEntry,
+    nominal: str,
+    index: int,
+    band: tuple[float, float] | None,
+) -> SizeOption:
     changed = entry.model_copy(update={"nominal": nominal, "bore": None})
     found = size(base.sizing.job.with_leg(changed), catalogue, base.rules)
     system, needed = found.system, base.demand.needed_m3s
@@ -77,10 +112,17 @@ def _option(base: Known, catalogue: Catalogue, entry: LegEntry, nominal: str, in
     speed = float(system.velocities_m_s(needed)[index, 0])
     run = None if base.curve is None else duty(base.curve, system)
     return SizeOption(
-        pipes.pipe(entry.series, nominal).label, bore_m(changed), entry.bore is None and nominal == entry.nominal, speed, _pace(speed, band),
-        float(pipe[index, 0] + fittings[index, 0]), system.head_at(needed), run.point.flow_m3s if run and run.point else None,
-        found.chosen.candidate.pump.name if found.chosen and found.chosen.fits else "", found.match.fit_count if found.match else 0,
-    )  # fmt: skip
+        pipes.pipe(entry.series, nominal).label,
+        bore_m(changed),
+        entry.bore is None and nominal == entry.nominal,
+        speed,
+        _pace(speed, band),
+        float(pipe[index, 0] + fittings[index, 0]),
+        system.head_at(needed),
+        run.point.flow_m3s if run and run.point else None,
+        found.chosen.candidate.pump.name if found.chosen and found.chosen.fits else "",
+        found.match.fit_count if found.match else 0,
+    )
 
 
 def _pace(speed_m_s: float, band: tuple[float, float] | None) -> Pace:

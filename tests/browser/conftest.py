@@ -1,4 +1,4 @@
-"""The real interface in Debian's Chromium, against Django's live server and the private database."""
+"""The real interface in Debian's Chromium, against Django's live server."""
 
 from __future__ import annotations
 
@@ -59,11 +59,29 @@ def open_page(browser: Browser, url: str, width: int, height: int) -> Iterator[P
     page = context.new_page()
     page.set_default_timeout(WAIT_MS)
     said: list[str] = []
-    page.on("console", lambda message: said.append(message.text) if message.type in ("error", "warning") else None)
+    page.on(
+        "console",
+        lambda message: said.append(message.text) if message.type in ("error", "warning") else None,
+    )
     page.on("pageerror", lambda error: said.append(str(error)))
     yield page
     context.close()
-    assert [line for line in said if not any(known in line for known in ("ERR_FAILED", "Failed to fetch", "status of 401", "status of 403", "status of 404", "status of 409", "status of 422"))] == []  # a test may cut the line
+    assert [
+        line
+        for line in said
+        if not any(
+            known in line
+            for known in (
+                "ERR_FAILED",
+                "Failed to fetch",
+                "status of 401",
+                "status of 403",
+                "status of 404",
+                "status of 409",
+                "status of 422",
+            )
+        )
+    ] == []  # a test may cut the line
 
 
 def sign_in(page: Page) -> None:
@@ -85,4 +103,6 @@ def type_in(page: Page, path: str, text: str) -> None:
     revision = page.get_attribute("#worksheet", "data-revision")
     field.fill(text)
     field.press("Tab")
-    page.wait_for_function("r => document.getElementById('worksheet').dataset.revision !== r", arg=revision)
+    page.wait_for_function(
+        "r => document.getElementById('worksheet').dataset.revision !== r", arg=revision
+    )

@@ -1,4 +1,7 @@
-"""Choosing through the real browser: pipe by pump, arrangements, comparing, reading a curve, an import looked at first."""
+"""Choosing through the real browser.
+
+Pipe by pump, arrangements, comparing, reading a curve, an import looked at first.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,11 @@ pytestmark = pytest.mark.browser
 
 def serious(page):
     found = Axe().run(page).response["violations"]
-    return {one["id"]: [node["html"][:120] for node in one["nodes"]][:2] for one in found if one["impact"] in ("serious", "critical")}
+    return {
+        one["id"]: [node["html"][:120] for node in one["nodes"]][:2]
+        for one in found
+        if one["impact"] in ("serious", "critical")
+    }
 
 
 def test_a_cell_of_the_grid_takes_pipe_and_pump_together(page):
@@ -29,9 +36,15 @@ def test_a_cell_of_the_grid_takes_pipe_and_pump_together(page):
     cell = page.locator("#ask tr:has-text('Vessmar Tarn 110') td").nth(1).locator("button")
     promised = plain(cell.inner_text()).splitlines()[0]
     saved(page, cell.click)
-    page.wait_for_function("() => document.querySelector('#verdict .main').textContent.includes('Vessmar Tarn 110')")
+    page.wait_for_function(
+        "() => document.querySelector('#verdict .main').textContent.includes('Vessmar Tarn 110')"
+    )
     assert page.input_value('[data-path="legs.b.pipe"]') == "PVC-U PN10 40 mm"
-    page.wait_for_function("t => document.querySelector('#tape h2').textContent.replaceAll('\\u00a0', ' ').includes(t)", arg=promised)
+    page.wait_for_function(
+        "t => document.querySelector('#tape h2').textContent.replaceAll('\\u00a0', '"
+        " ').includes(t)",
+        arg=promised,
+    )
 
 
 def test_two_in_parallel_are_taken_and_drawn_with_each_ones_own_point(page):
@@ -40,7 +53,9 @@ def test_two_in_parallel_are_taken_and_drawn_with_each_ones_own_point(page):
     page.wait_for_selector("#ask[open] table")
     assert serious(page) == {}
     saved(page, page.locator("#ask button[aria-label='Take two in parallel']").click)
-    page.wait_for_function("() => document.querySelector('#verdict .main').textContent.includes('2 × ')")
+    page.wait_for_function(
+        "() => document.querySelector('#verdict .main').textContent.includes('2 × ')"
+    )
     assert page.locator("svg.wide .p-own").count() == 1
     assert page.locator("svg.wide .p-curve.each").count() == 1
     own, duty = (page.locator(f"svg.wide .{name}").first for name in ("p-own", "p-duty"))
@@ -80,8 +95,12 @@ def test_an_import_is_looked_at_taken_and_undone(page):
     sign_in(page)
     page.goto("/catalogue/import/")
     lines = Path("demo/pumps.csv").read_text().splitlines()
-    content = "\n".join([lines[0], lines[1].replace("K 5", "K 6"), lines[2].replace(",164,", ",150,")])
-    page.set_input_files("#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": content.encode()})
+    content = "\n".join(
+        [lines[0], lines[1].replace("K 5", "K 6"), lines[2].replace(",164,", ",150,")]
+    )
+    page.set_input_files(
+        "#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": content.encode()}
+    )
     page.click("button:has-text('Look at it')")
     page.wait_for_selector("text=1 new, 1 changed")
     assert serious(page) == {}
@@ -97,7 +116,9 @@ def test_a_large_import_shows_its_progress_and_then_what_it_would_do(page):
     sign_in(page)
     background.do_held()
     page.goto("/catalogue/import/")
-    page.set_input_files("#file", {"name": "large.csv", "mimeType": "text/csv", "buffer": large_file()})
+    page.set_input_files(
+        "#file", {"name": "large.csv", "mimeType": "text/csv", "buffer": large_file()}
+    )
     page.click("button:has-text('Look at it')")
     page.wait_for_selector("text=Reading the file")
     background.do_held()  # what the worker does meanwhile

@@ -17,7 +17,9 @@ def revision(page):
 def press(page, key):
     before = revision(page)
     page.keyboard.press(key)
-    page.wait_for_function("r => document.getElementById('worksheet').dataset.revision !== r", arg=before)
+    page.wait_for_function(
+        "r => document.getElementById('worksheet').dataset.revision !== r", arg=before
+    )
 
 
 def test_keys_do_what_the_list_says(page):
@@ -75,7 +77,9 @@ def test_a_job_from_blank_with_the_keyboard_alone(page):
         page.keyboard.press("Tab")
         if page.evaluate("document.activeElement.classList.contains('standing')"):
             page.keyboard.press("Tab")
-    page.wait_for_function("() => document.querySelector('#stage-flow .decided').textContent.includes('m³/h')")
+    page.wait_for_function(
+        "() => document.querySelector('#stage-flow .decided').textContent.includes('m³/h')"
+    )
 
 
 def test_a_phone_shows_the_strip_first_and_nothing_runs_off_sideways(phone):
@@ -83,7 +87,10 @@ def test_a_phone_shows_the_strip_first_and_nothing_runs_off_sideways(phone):
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     assert phone.is_visible("svg.narrow")
     assert not phone.is_visible("svg.wide")
-    top = {part: phone.locator(part).bounding_box()["y"] for part in ("#verdict", "#picture", "#stages", "#tape")}
+    top = {
+        part: phone.locator(part).bounding_box()["y"]
+        for part in ("#verdict", "#picture", "#stages", "#tape")
+    }
     assert sorted(top, key=top.get) == ["#verdict", "#picture", "#stages", "#tape"]
     type_in(phone, "answers.rise", "110 mm")
     assert "Needs 6.86 m³/h" in phone.inner_text("#verdict .main").replace("\u00a0", " ")
@@ -117,7 +124,11 @@ def test_nothing_serious_for_people_with_other_means(page, address):
         sign_in(page)
         page.goto(address)
     found = Axe().run(page).response["violations"]
-    serious = {one["id"]: [node["html"][:140] for node in one["nodes"]][:3] for one in found if one["impact"] in ("serious", "critical")}
+    serious = {
+        one["id"]: [node["html"][:140] for node in one["nodes"]][:3]
+        for one in found
+        if one["impact"] in ("serious", "critical")
+    }
     assert serious == {}
 
 

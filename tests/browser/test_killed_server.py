@@ -33,13 +33,32 @@ def free_port() -> int:
 def environment(static_root) -> dict[str, str]:
     held = connection.settings_dict
     url = f"postgresql://{held['USER']}:{held['PASSWORD']}@{held['HOST']}:{held['PORT']}/{held['NAME']}"
-    own = {"DATABASE_URL": url, "DJANGO_SETTINGS_MODULE": "kyrtos.settings", "KYRTOS_STATIC_ROOT": str(static_root)}
-    return os.environ | own | {"KYRTOS_DEMO": "1", "KYRTOS_HTTPS": "0", "KYRTOS_SECRET_KEY": "only-for-this-test"}
+    own = {
+        "DATABASE_URL": url,
+        "DJANGO_SETTINGS_MODULE": "kyrtos.settings",
+        "KYRTOS_STATIC_ROOT": str(static_root),
+    }
+    return (
+        os.environ
+        | own
+        | {"KYRTOS_DEMO": "1", "KYRTOS_HTTPS": "0", "KYRTOS_SECRET_KEY": "only-for-this-test"}
+    )
 
 
 @contextmanager
 def server(port: int, env: dict[str, str]):
-    command = [sys.executable, "-m", "gunicorn", "kyrtos.wsgi:application", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--log-level", "error"]
+    command = [
+        sys.executable,
+        "-m",
+        "gunicorn",
+        "kyrtos.wsgi:application",
+        "--bind",
+        f"127.0.0.1:{port}",
+        "--workers",
+        "2",
+        "--log-level",
+        "error",
+    ]
     process = subprocess.Popen(command, env=env, start_new_session=True)
     try:
         wait_for(port)
@@ -65,11 +84,15 @@ def kill(process: subprocess.Popen) -> None:
         process.wait()
 
 
-def test_what_was_saved_survives_and_what_was_typed_is_sent_again(browser, transactional_db, tmp_path):
+def test_what_was_saved_survives_and_what_was_typed_is_sent_again(
+    browser, transactional_db, tmp_path
+):
     if not Shop.objects.exists():
         load()
     env, port = environment(tmp_path), free_port()
-    subprocess.run([sys.executable, "manage.py", "collectstatic", "--noinput", "-v", "0"], env=env, check=True)
+    subprocess.run(
+        [sys.executable, "manage.py", "collectstatic", "--noinput", "-v", "0"], env=env, check=True
+    )
     context = browser.new_context(base_url=f"http://127.0.0.1:{port}")
     page = context.new_page()
     page.set_default_timeout(WAIT_MS)

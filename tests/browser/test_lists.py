@@ -27,9 +27,19 @@ def test_importing_a_broken_file_changes_nothing_and_a_mended_one_goes_in(page):
     page.click("text=Import")
     lines = Path("demo/pumps.csv").read_text().splitlines()
     new = lines[1].replace("K 5", "K 6")
-    for text, says in ((new.replace("m3/h", "psi"), "1 of 1 rows are refused"), (new, "1 added, 0 replaced")):
+    for text, says in (
+        (new.replace("m3/h", "psi"), "1 of 1 rows are refused"),
+        (new, "1 added, 0 replaced"),
+    ):
         page.goto("/catalogue/import/")
-        page.set_input_files("#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": f"{lines[0]}\n{text}\n".encode()})
+        page.set_input_files(
+            "#file",
+            {
+                "name": "pumps.csv",
+                "mimeType": "text/csv",
+                "buffer": f"{lines[0]}\n{text}\n".encode(),
+            },
+        )
         page.click("button:has-text('Look at it')")
         page.click("button:has-text('Take it in')")
         page.wait_for_selector(f"text={says}")

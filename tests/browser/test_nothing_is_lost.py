@@ -101,7 +101,13 @@ def elsewhere(action) -> None:
 
 def take_leg_out() -> None:
     other = Membership.objects.get(role=Role.OWNER).user
-    services.change(job=cellar(), user=other, path="", page="another", apply=lambda content: edit.remove_leg(content, "b"))
+    services.change(
+        job=cellar(),
+        user=other,
+        path="",
+        page="another",
+        apply=lambda content: edit.remove_leg(content, "b"),
+    )
 
 
 def test_typing_into_a_leg_that_somebody_took_out_is_told_and_the_queue_goes_on(page):
@@ -148,19 +154,24 @@ def test_a_role_that_was_reduced_is_said_and_the_text_stays(page):
     assert page.is_hidden("#unsaved")
 
 
-@pytest.mark.parametrize("title", ["Bookbinder's cellar", "Converted mill", "Hostel willow bed", "Six cabins"])
+@pytest.mark.parametrize(
+    "title", ["Bookbinder's cellar", "Converted mill", "Hostel willow bed", "Six cabins"]
+)
 def test_no_how_paints_over_its_neighbours(page, title):
     open_cellar(page)
     if title != "Bookbinder's cellar":
         page.goto("/")
         page.locator("tbody a").filter(has_text=title).first.click()
         page.wait_for_selector("#worksheet")
-    page.evaluate("document.querySelectorAll('.working, .stage').forEach((one) => { one.open = true; })")
+    page.evaluate(
+        "document.querySelectorAll('.working, .stage').forEach((one) => { one.open = true; })"
+    )
     over = page.evaluate(
         """() => {
           const right = document.getElementById("stages").getBoundingClientRect().right;
           return [...document.querySelectorAll("#stages .working *")]
-            .filter((one) => one.getBoundingClientRect().right > right).map((one) => one.textContent.slice(0, 60));
+            .filter((one) => one.getBoundingClientRect().right > right)
+            .map((one) => one.textContent.slice(0, 60));
         }"""
     )
     assert over == []

@@ -1,4 +1,7 @@
-"""The run through the real browser: seven legs by keyboard, handles in the picture, dialogs, surveys, on desk and phone."""
+"""The run through the real browser.
+
+Seven legs by keyboard, handles in the picture, dialogs, surveys, on desk and phone.
+"""
 
 from __future__ import annotations
 
@@ -11,17 +14,24 @@ from tests.browser.conftest import open_cellar, sign_in, type_in
 
 pytestmark = pytest.mark.browser
 
-LEGS = [("lift pipe", "PVC-U PN10 63 mm", "3 m", "2.4 m", "check, gate, 2 elbow"), ("cellar", "PVC-U PN10 63 mm", "6.5 m", "2.6 m", "2 elbow"),
-        ("wall", "PVC-U PN10 50 mm", "0.8 m", "2.6 m", "union"), ("yard", "PE100 SDR 11 63 mm", "31 m", "4.1 m", "2 45"),
-        ("bank", "bore 55 mm", "12 m", "6 m", "45"), ("verge", "PE100 SDR 11 63 mm", "18 m", "5.7 m", ""),
-        ("ditch", "PVC-U PN10 50 mm", "4 m", "5.2 m", "exit")]  # fmt: skip
+LEGS = [
+    ("lift pipe", "PVC-U PN10 63 mm", "3 m", "2.4 m", "check, gate, 2 elbow"),
+    ("cellar", "PVC-U PN10 63 mm", "6.5 m", "2.6 m", "2 elbow"),
+    ("wall", "PVC-U PN10 50 mm", "0.8 m", "2.6 m", "union"),
+    ("yard", "PE100 SDR 11 63 mm", "31 m", "4.1 m", "2 45"),
+    ("bank", "bore 55 mm", "12 m", "6 m", "45"),
+    ("verge", "PE100 SDR 11 63 mm", "18 m", "5.7 m", ""),
+    ("ditch", "PVC-U PN10 50 mm", "4 m", "5.2 m", "exit"),
+]
 
 
 def saved(page, act):
     """Do something that changes the job, and wait until the server has it."""
     before = page.get_attribute("#worksheet", "data-revision")
     act()
-    page.wait_for_function("r => document.getElementById('worksheet').dataset.revision !== r", arg=before)
+    page.wait_for_function(
+        "r => document.getElementById('worksheet').dataset.revision !== r", arg=before
+    )
 
 
 def plain(text):
@@ -54,7 +64,9 @@ def write(page, text):
 
 
 def settled(page):
-    page.wait_for_function("() => document.querySelectorAll('#worksheet .htmx-request').length === 0")
+    page.wait_for_function(
+        "() => document.querySelectorAll('#worksheet .htmx-request').length === 0"
+    )
     page.wait_for_timeout(150)
 
 
@@ -67,7 +79,9 @@ def build_seven_legs(page):
     assert len(ids) == 7
     page.keyboard.press("3")
     for leg_id, texts in zip(ids, LEGS, strict=True):
-        for field, text in zip(("name", "pipe", "length", "ends_at", "fittings"), texts, strict=True):
+        for field, text in zip(
+            ("name", "pipe", "length", "ends_at", "fittings"), texts, strict=True
+        ):
             to_field(page, f"legs.{leg_id}.{field}")
             page.keyboard.press("Control+a")
             page.keyboard.type(text or " ")
@@ -91,7 +105,11 @@ def test_the_keyboard_alone_builds_a_route_of_seven_legs(page):
     page.wait_for_selector("#tape tfoot")
     settled(page)
     rows = page.locator("#tape tbody tr[data-leg]")
-    assert [name for name in plain(page.inner_text("#tape")).splitlines() if name.startswith("Lift pipe")]
+    assert [
+        name
+        for name in plain(page.inner_text("#tape")).splitlines()
+        if name.startswith("Lift pipe")
+    ]
     assert {rows.nth(at).get_attribute("data-leg") for at in range(rows.count())} == set(ids)
     assert "12 m of bore 55 mm" in plain(page.inner_text("#tape"))
     assert page.locator("svg.wide .p-leg").count() == 7
@@ -113,7 +131,9 @@ def test_a_phone_builds_the_same_route(phone):
 def test_the_leg_in_hand_lights_up_in_picture_tape_and_table(page):
     open_cellar(page)
     page.locator('[data-path="legs.b.length"]').focus()
-    assert set(page.eval_on_selector_all(".lit", "all => all.map((one) => one.dataset.leg)")) == {"b"}
+    assert set(page.eval_on_selector_all(".lit", "all => all.map((one) => one.dataset.leg)")) == {
+        "b"
+    }
     for place in ("#legs", "#tape", "svg.wide"):
         assert page.locator(f"{place} .lit").count() >= 1, place
     page.wait_for_timeout(400)  # the page scrolls to the field first
@@ -174,7 +194,9 @@ def test_a_size_is_taken_by_its_number(page):
     page.wait_for_selector("#ask[open] h2:has-text('the yard')")
     row = page.locator("#ask tr:has-text('63 mm')")
     promised = plain(row.inner_text())
-    saved(page, lambda: page.keyboard.press(row.locator("[data-digit]").get_attribute("data-digit")))
+    saved(
+        page, lambda: page.keyboard.press(row.locator("[data-digit]").get_attribute("data-digit"))
+    )
     assert page.is_hidden("#ask")
     assert page.input_value('[data-path="legs.b.pipe"]') == "PVC-U PN10 63 mm"
     real = re.search(r"at ([\d.]+ m³/h)", plain(page.inner_text("#tape h2")))[1]
@@ -190,7 +212,11 @@ def test_dialogs_open_by_key_and_give_the_focus_back(page):
     page.keyboard.press("Escape")
     assert page.evaluate("document.activeElement.dataset.ask") == "schools"
     page.keyboard.press("Escape")
-    for key, title in (("w", "What to measure first"), ("f", "Friction by every school"), ("o", "The other way round")):
+    for key, title in (
+        ("w", "What to measure first"),
+        ("f", "Friction by every school"),
+        ("o", "The other way round"),
+    ):
         page.keyboard.press(key)
         page.wait_for_selector(f"#ask[open] h2:has-text('{title}')")
         page.keyboard.press("Escape")
@@ -245,11 +271,17 @@ def test_nothing_serious_in_any_dialog_and_nothing_runs_off_a_phone(phone, name)
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     assert phone.evaluate("document.getElementById('ask').getBoundingClientRect().right") <= 390
     found = Axe().run(phone).response["violations"]
-    serious = {one["id"]: [node["html"][:140] for node in one["nodes"]][:3] for one in found if one["impact"] in ("serious", "critical")}
+    serious = {
+        one["id"]: [node["html"][:140] for node in one["nodes"]][:3]
+        for one in found
+        if one["impact"] in ("serious", "critical")
+    }
     assert serious == {}
 
 
-@pytest.mark.parametrize(("title", "key"), [("Six cabins over the ridge", "d"), ("Converted mill", "d")])
+@pytest.mark.parametrize(
+    ("title", "key"), [("Six cabins over the ridge", "d"), ("Converted mill", "d")]
+)
 def test_reach_and_floors_open_and_are_fit_for_all(page, title, key):
     sign_in(page)
     page.click(f"text={title}")

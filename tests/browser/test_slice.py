@@ -16,7 +16,9 @@ pytestmark = pytest.mark.browser
 
 
 def words(pdf: bytes) -> str:
-    return " ".join(" ".join(page.extract_text().split()) for page in PdfReader(io.BytesIO(pdf)).pages)
+    return " ".join(
+        " ".join(page.extract_text().split()) for page in PdfReader(io.BytesIO(pdf)).pages
+    )
 
 
 def plain(text: str) -> str:
@@ -31,12 +33,20 @@ def test_from_a_blank_sheet_to_a_paper_with_the_same_numbers(page):
     page.click("text=Open the worksheet")
     assert "Still needed" in page.inner_text("#verdict .main")
     for path, text in {
-        "answers.pit_diameter": "36 in", "answers.rise": "90 mm", "answers.rise_time": "1 min 15 s", "answers.pit_depth": "3 ft 8 in",
-        "legs.a.length": "9 ft 6 in", "legs.a.ends_at": "2.7 m", "legs.b.length": "24", "legs.b.ends_at": "5.1 m",
-    }.items():  # fmt: skip
+        "answers.pit_diameter": "36 in",
+        "answers.rise": "90 mm",
+        "answers.rise_time": "1 min 15 s",
+        "answers.pit_depth": "3 ft 8 in",
+        "legs.a.length": "9 ft 6 in",
+        "legs.a.ends_at": "2.7 m",
+        "legs.b.length": "24",
+        "legs.b.ends_at": "5.1 m",
+    }.items():
         type_in(page, path, text)
     verdict = page.inner_text("#verdict .main")
-    found = re.fullmatch(r"Needs (.+ m³/h) at (.+ m)\. The (.+) will run at (.+ m³/h), (.+ m), at .*", plain(verdict))
+    found = re.fullmatch(
+        r"Needs (.+ m³/h) at (.+ m)\. The (.+) will run at (.+ m³/h), (.+ m), at .*", plain(verdict)
+    )
     assert found, verdict
     # pi/4 (36 in)^2 x 90 mm / 75 s x 1.5 = 4.255 m3/h
     assert found[1] == "4.26 m³/h"
@@ -48,17 +58,30 @@ def test_from_a_blank_sheet_to_a_paper_with_the_same_numbers(page):
     with page.expect_navigation(url=re.compile(r"/paper/1/")):
         page.click("#issue")
     text = words(page.request.get(page.url).body())
-    for part in (plain(verdict), found[3], found[5].removesuffix(" m"), "36 in", "1 min 15 s", "3 ft 8 in", "9 ft 6 in", "The sexton of St Orran"):
+    for part in (
+        plain(verdict),
+        found[3],
+        found[5].removesuffix(" m"),
+        "36 in",
+        "1 min 15 s",
+        "3 ft 8 in",
+        "9 ft 6 in",
+        "The sexton of St Orran",
+    ):
         assert part in text, part
 
 
 def test_an_edit_redraws_everything_and_leaves_the_focus(page):
     open_cellar(page)
-    before = {part: page.inner_html(part) for part in ("#verdict", "#picture", "#tape", "#candidates")}
+    before = {
+        part: page.inner_html(part) for part in ("#verdict", "#picture", "#tape", "#candidates")
+    }
     field = page.locator("#f-answers-rise")
     field.fill("4.5 in")
     field.press("Enter")
-    page.wait_for_function("() => document.querySelector('#say-f-answers-rise').textContent.includes('= 0.11')")
+    page.wait_for_function(
+        "() => document.querySelector('#say-f-answers-rise').textContent.includes('= 0.11')"
+    )
     assert page.evaluate("document.activeElement.id") == "f-answers-rise"
     assert field.input_value() == "4.5 in"
     assert all(page.inner_html(part) != html for part, html in before.items())
@@ -74,7 +97,10 @@ def test_typing_goes_on_undisturbed_while_an_answer_comes_in(page):
     page.wait_for_function("() => document.getElementById('worksheet').dataset.revision === '2'")
     assert page.input_value("#f-answers-margin") == "1.75"
     page.wait_for_function("() => document.getElementById('worksheet').dataset.revision === '3'")
-    assert services.current(Job.objects.get(title__startswith="Bookbinder")).answers["margin"].text == "1.75 ×"
+    assert (
+        services.current(Job.objects.get(title__startswith="Bookbinder")).answers["margin"].text
+        == "1.75 ×"
+    )
 
 
 @pytest.mark.parametrize("text", ["abc", "-4 m", "25 psi", "9e99 m", ""])
@@ -96,7 +122,9 @@ def test_when_the_server_is_away_nothing_typed_is_lost(page):
     open_cellar(page)
     type_in(page, "answers.rise", "105 mm")
     page.route("**/change/", lambda route: route.abort())
-    page.evaluate("window.addEventListener('unhandledrejection', (event) => event.preventDefault())")
+    page.evaluate(
+        "window.addEventListener('unhandledrejection', (event) => event.preventDefault())"
+    )
     page.fill("#f-answers-margin", "1.6")
     page.press("#f-answers-margin", "Tab")
     page.wait_for_selector("#unsaved:not([hidden])")
@@ -118,7 +146,10 @@ def test_the_picture_stays_in_sight_while_the_legs_are_edited(page):
 def test_pointing_at_a_leg_lights_it_up_in_section_tape_and_table(page):
     open_cellar(page)
     page.hover("#leg-b")
-    lit = page.eval_on_selector_all("#worksheet .lit", "items => items.map(item => item.tagName.toLowerCase() + item.dataset.leg)")
+    lit = page.eval_on_selector_all(
+        "#worksheet .lit",
+        "items => items.map(item => item.tagName.toLowerCase() + item.dataset.leg)",
+    )
     assert set(lit) == {"divb", "gb", "trb"}
     page.focus("#f-legs-a-length")
     assert page.locator("svg.wide .p-leg.lit").get_attribute("data-leg") == "a"

@@ -1,4 +1,6 @@
-"""A chart that we draw ourselves, tilted like a bad scan, is traced by hand and gives its pump back."""
+"""A chart that we draw ourselves, tilted like a bad scan, is traced by hand and gives its pump
+back.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ def on_page(flow, head):
     """Where a flow (0 to 12 m³/h) and a head (0 to 20 m) lie on our tilted chart."""
     x, y = 90 + 700 * flow / 12, 540 - 460 * head / 20
     dx, dy = x - WIDTH / 2, y - HEIGHT / 2
-    return WIDTH / 2 + dx * math.cos(TILT) - dy * math.sin(TILT), HEIGHT / 2 + dx * math.sin(TILT) + dy * math.cos(TILT)
+    return WIDTH / 2 + dx * math.cos(TILT) - dy * math.sin(TILT), HEIGHT / 2 + dx * math.sin(
+        TILT
+    ) + dy * math.cos(TILT)
 
 
 def true_head(flow):
@@ -50,18 +54,33 @@ def click(page, flow, head):
 def trace_leaflet(page, flows):
     """Put our chart in, mark its axes and click along its curve."""
     page.goto("/catalogue/trace/")
-    page.set_input_files("#file", {"name": "leaflet.png", "mimeType": "image/png", "buffer": drawn()})
+    page.set_input_files(
+        "#file", {"name": "leaflet.png", "mimeType": "image/png", "buffer": drawn()}
+    )
     page.click("button:has-text('Put it in')")
     page.wait_for_selector("#trace-image")
-    for key, place, value in (("x1", (0, 0), "0"), ("x2", (12, 0), "12"), ("y1", (0, 5), "5"), ("y2", (0, 20), "20")):
+    for key, place, value in (
+        ("x1", (0, 0), "0"),
+        ("x2", (12, 0), "12"),
+        ("y1", (0, 5), "5"),
+        ("y2", (0, 20), "20"),
+    ):
         click(page, *place)
-        page.wait_for_function("n => document.querySelectorAll('.trace-stage .t-mark').length === n", arg=("x1", "x2", "y1", "y2").index(key) + 1)
+        page.wait_for_function(
+            "n => document.querySelectorAll('.trace-stage .t-mark').length === n",
+            arg=("x1", "x2", "y1", "y2").index(key) + 1,
+        )
         page.fill(f"#v-{key}", value)
         page.keyboard.press("Tab")
-        page.wait_for_function("([id, v]) => document.getElementById(id).getAttribute('value') === v", arg=[f"v-{key}", value])
+        page.wait_for_function(
+            "([id, v]) => document.getElementById(id).getAttribute('value') === v",
+            arg=[f"v-{key}", value],
+        )
     for number, flow in enumerate(flows, 1):
         click(page, flow, true_head(flow))
-        page.wait_for_function("n => document.querySelectorAll('.trace-stage .t-point').length === n", arg=number)
+        page.wait_for_function(
+            "n => document.querySelectorAll('.trace-stage .t-point').length === n", arg=number
+        )
     page.wait_for_selector(".trace-stage .t-fit", state="attached")
 
 
@@ -75,9 +94,13 @@ def test_a_tilted_chart_gives_its_pump_back_within_a_hundredth(page):
     page.focus("#t-point-4")  # a nudge and back: the keyboard moves what the hand missed
     before = page.locator("#t-point-4").get_attribute("cy")
     page.keyboard.press("ArrowDown")
-    page.wait_for_function("y => document.getElementById('t-point-4').getAttribute('cy') !== y", arg=before)
+    page.wait_for_function(
+        "y => document.getElementById('t-point-4').getAttribute('cy') !== y", arg=before
+    )
     page.keyboard.press("ArrowUp")
-    page.wait_for_function("y => document.getElementById('t-point-4').getAttribute('cy') === y", arg=before)
+    page.wait_for_function(
+        "y => document.getElementById('t-point-4').getAttribute('cy') === y", arg=before
+    )
     page.fill("#maker", "Ondrath")
     page.fill("#model", "Leaflet 7")
     page.click("button:has-text('Save as a pump')")
@@ -92,24 +115,44 @@ def test_units_and_a_logarithmic_axis_are_kept_as_chosen(page):
     """60 gpm at 42 ft is no 60 m³/h at 42 m."""
     sign_in(page)
     page.goto("/catalogue/trace/")
-    page.set_input_files("#file", {"name": "leaflet.png", "mimeType": "image/png", "buffer": drawn()})
+    page.set_input_files(
+        "#file", {"name": "leaflet.png", "mimeType": "image/png", "buffer": drawn()}
+    )
     page.click("button:has-text('Put it in')")
     page.wait_for_selector("#trace-image")
-    for key, place, value in (("x1", (0, 0), "1"), ("x2", (12, 0), "100"), ("y1", (0, 0), "0"), ("y2", (0, 20), "60")):
+    for key, place, value in (
+        ("x1", (0, 0), "1"),
+        ("x2", (12, 0), "100"),
+        ("y1", (0, 0), "0"),
+        ("y2", (0, 20), "60"),
+    ):
         click(page, *place)
-        page.wait_for_function("n => document.querySelectorAll('.trace-stage .t-mark').length === n", arg=("x1", "x2", "y1", "y2").index(key) + 1)
+        page.wait_for_function(
+            "n => document.querySelectorAll('.trace-stage .t-mark').length === n",
+            arg=("x1", "x2", "y1", "y2").index(key) + 1,
+        )
         page.fill(f"#v-{key}", value)
         page.keyboard.press("Tab")
-        page.wait_for_function("([id, v]) => document.getElementById(id).getAttribute('value') === v", arg=[f"v-{key}", value])
+        page.wait_for_function(
+            "([id, v]) => document.getElementById(id).getAttribute('value') === v",
+            arg=[f"v-{key}", value],
+        )
     for label, unit in (("flow", "gpm"), ("head", "ft")):
         page.select_option(f"select[aria-label='Unit of the {label} axis']", unit)
-        page.wait_for_selector(f"select[aria-label='Unit of the {label} axis'] option[selected]:text-is('{unit}')", state="attached")
+        page.wait_for_selector(
+            f"select[aria-label='Unit of the {label} axis'] option[selected]:text-is('{unit}')",
+            state="attached",
+        )
     page.check("text=flow axis logarithmic")
     page.wait_for_selector("[data-axis-log=x_log][checked]")
     for number, flow in enumerate((0, 3, 6, 9, 12), 1):
         click(page, flow, 20 - flow)
-        page.wait_for_function("n => document.querySelectorAll('.trace-stage .t-point').length === n", arg=number)
-    flow, head = re.findall(r"[\d.]+(?= gpm| ft)", page.locator("#t-point-2").get_attribute("aria-label"))
+        page.wait_for_function(
+            "n => document.querySelectorAll('.trace-stage .t-point').length === n", arg=number
+        )
+    flow, head = re.findall(
+        r"[\d.]+(?= gpm| ft)", page.locator("#t-point-2").get_attribute("aria-label")
+    )
     assert (float(flow), float(head)) == (pytest.approx(10, rel=0.02), pytest.approx(42, rel=0.02))
     page.fill("#maker", "Ondrath")
     page.fill("#model", "Leaflet 8")

@@ -36,7 +36,9 @@ def as_role(shop):
         client = Client()
         if role == "stranger":
             user = User.objects.create(username="stranger")
-            Membership.objects.create(user=user, shop=Shop.objects.create(name="Elsewhere Pumps"), role=Role.OWNER)
+            Membership.objects.create(
+                user=user, shop=Shop.objects.create(name="Elsewhere Pumps"), role=Role.OWNER
+            )
             client.force_login(user)
         elif role != "nobody":
             client.force_login(Membership.objects.get(shop=shop, role=role).user)
@@ -53,10 +55,27 @@ def estimator(as_role) -> Client:
 def walk(client: Client, job: Job, direction: str):
     """Undo or redo from the revision in force, as the worksheet does."""
     job.refresh_from_db()
-    return client.post(f"/jobs/{job.pk}/{direction}/", {"revision": job.head}, headers={"HX-Request": "true"})
+    return client.post(
+        f"/jobs/{job.pk}/{direction}/", {"revision": job.head}, headers={"HX-Request": "true"}
+    )
 
 
-def change(client: Client, job: Job, path: str, value: str, *, revision: int | None = None, page: str = "page-1", **more):
+def change(
+    client: Client,
+    job: Job,
+    path: str,
+    value: str,
+    *,
+    revision: int | None = None,
+    page: str = "page-1",
+    **more,
+):
     """Post one edit as the worksheet does."""
-    sent = {"path": path, "value": value, "revision": job.head if revision is None else revision, "page": page, **more}
+    sent = {
+        "path": path,
+        "value": value,
+        "revision": job.head if revision is None else revision,
+        "page": page,
+        **more,
+    }
     return client.post(f"/jobs/{job.pk}/change/", sent, headers={"HX-Request": "true"})

@@ -13,7 +13,13 @@ EDIT_REFUSED = (400, 400, 400, 403, 404, 302)
 TABLE = [
     ("bench", "get", "/", {}, (200, 200, 200, 200, 200, 302)),
     ("new-job", "get", "/jobs/new/", {}, (200, 200, 200, 403, 200, 302)),
-    ("new-job", "post", "/jobs/new/", {"title": "", "kind": "sump"}, (422, 422, 422, 403, 422, 302)),
+    (
+        "new-job",
+        "post",
+        "/jobs/new/",
+        {"title": "", "kind": "sump"},
+        (422, 422, 422, 403, 422, 302),
+    ),
     ("recheck", "get", "/jobs/recheck/", {}, (200, 200, 200, 200, 200, 302)),
     ("recheck-now", "post", "/jobs/recheck/now/", {}, (302, 302, 302, 403, 302, 302)),
     ("upload-job", "post", "/jobs/upload/", {}, (422, 422, 422, 403, 422, 302)),
@@ -30,14 +36,26 @@ TABLE = [
     ("job-file", "get", "/jobs/{job}/job.json", {}, SEE),
     ("sizing-file", "get", "/jobs/{job}/sizing.json", {}, SEE),
     ("copy-job", "post", "/jobs/{job}/copy/", {}, (302, 302, 302, 403, 404, 302)),
-    ("issue-paper", "post", "/jobs/{job}/paper/issue/", {"revision": "999"}, (302, 302, 403, 403, 404, 302)),
+    (
+        "issue-paper",
+        "post",
+        "/jobs/{job}/paper/issue/",
+        {"revision": "999"},
+        (302, 302, 403, 403, 404, 302),
+    ),
     ("paper", "get", "/jobs/{job}/paper/7/", {}, (404, 404, 404, 404, 404, 302)),
     ("catalogue", "get", "/catalogue/", {}, (200, 200, 200, 200, 200, 302)),
     ("import-pumps", "get", "/catalogue/import/", {}, (200, 200, 403, 403, 200, 302)),
     ("import-pumps", "post", "/catalogue/import/", {}, (422, 422, 403, 403, 422, 302)),
     ("import", "get", "/catalogue/import/999999/", {}, (404, 404, 403, 403, 404, 302)),
     ("import", "post", "/catalogue/import/999999/", {}, (404, 404, 403, 403, 404, 302)),
-    ("import-report", "get", "/catalogue/import/999999/report.csv", {}, (404, 404, 403, 403, 404, 302)),
+    (
+        "import-report",
+        "get",
+        "/catalogue/import/999999/report.csv",
+        {},
+        (404, 404, 403, 403, 404, 302),
+    ),
     ("accept-pump", "post", "/catalogue/ondrath-k-11/accept/", {}, (302, 302, 403, 403, 302, 302)),
     ("new-pump", "get", "/catalogue/new/", {}, (200, 200, 403, 403, 200, 302)),
     ("new-pump", "post", "/catalogue/new/", {}, (422, 422, 403, 403, 422, 302)),
@@ -66,8 +84,13 @@ ELSEWHERE = {"demo-sign-in", "sign-in-over", "sign-out"}  # tested below
 @pytest.mark.parametrize("role", ROLES)
 def test_every_address_for(role, as_role, job):
     client = as_role(role)
-    got = {(method, address): getattr(client, method)(address.format(job=job.pk), posted).status_code for _, method, address, posted, _ in TABLE}
-    assert got == {(method, address): statuses[ROLES.index(role)] for _, method, address, _, statuses in TABLE}
+    got = {
+        (method, address): getattr(client, method)(address.format(job=job.pk), posted).status_code
+        for _, method, address, posted, _ in TABLE
+    }
+    assert got == {
+        (method, address): statuses[ROLES.index(role)] for _, method, address, _, statuses in TABLE
+    }
 
 
 def _names(patterns):
@@ -85,7 +108,12 @@ def test_the_table_holds_every_address():
 def test_the_demo_click_works_on_loopback_in_demo_mode_only(shop, settings):
     assert Client(REMOTE_ADDR="127.0.0.1").post("/sign-in/demo/").status_code == 302
     assert Client(REMOTE_ADDR="10.0.0.7").post("/sign-in/demo/").status_code == 404
-    assert Client(REMOTE_ADDR="127.0.0.1", headers={"X-Forwarded-For": "10.0.0.7"}).post("/sign-in/demo/").status_code == 404
+    assert (
+        Client(REMOTE_ADDR="127.0.0.1", headers={"X-Forwarded-For": "10.0.0.7"})
+        .post("/sign-in/demo/")
+        .status_code
+        == 404
+    )
     owner = Client(REMOTE_ADDR="127.0.0.1")
     owner.post("/sign-in/demo/", {"who": "isolde"})
     assert b"Isolde Marrack" in owner.get("/").content
@@ -99,8 +127,13 @@ def test_signing_in_with_a_password_and_out(shop, django_user_model):
     user.set_password("weir-steps-nine")
     user.save()
     client = Client()
-    assert b"do not go together" in client.post("/sign-in/", {"username": "isolde", "password": "wrong"}).content
-    assert client.post("/sign-in/", {"username": "isolde", "password": "weir-steps-nine"}).url == "/"
+    assert (
+        b"do not go together"
+        in client.post("/sign-in/", {"username": "isolde", "password": "wrong"}).content
+    )
+    assert (
+        client.post("/sign-in/", {"username": "isolde", "password": "weir-steps-nine"}).url == "/"
+    )
     assert client.post("/sign-out/").status_code == 302
     assert client.get("/").status_code == 302
 

@@ -1,4 +1,7 @@
-"""The dialogs through the web: every question of every kind, the survey of a leg, and the files of tape and picture."""
+"""The dialogs through the web.
+
+Every question of every kind, the survey of a leg, and the files of tape and picture.
+"""
 
 import csv
 import io
@@ -54,8 +57,14 @@ def test_a_question_for_one_kind_says_so_to_the_others(estimator, shop, name):
     right = {"reach": "Six cabins over the ridge", "floors": "Converted mill, 24 rooms"}[name]
     for job in shop.jobs.all():
         text = ask(estimator, job, name).content.decode()
-        assert ("<svg" in text if name == "reach" else "nobody draws" in text) if job.title == right else "Not yet" in text or name == "reach", job
-        assert (f'data-ask="{name}"' in estimator.get(f"/jobs/{job.pk}/").content.decode()) >= (job.title == right)
+        assert (
+            ("<svg" in text if name == "reach" else "nobody draws" in text)
+            if job.title == right
+            else "Not yet" in text or name == "reach"
+        ), job
+        assert (f'data-ask="{name}"' in estimator.get(f"/jobs/{job.pk}/").content.decode()) >= (
+            job.title == right
+        )
 
 
 def test_the_dialogs_figures_are_the_sheets(estimator, job, shop):
@@ -81,9 +90,17 @@ def test_the_dialogs_speak_the_jobs_units(estimator, job):
 
 @pytest.mark.parametrize(
     ("typed", "told"),
-    [({"flow": "abc"}, "no number"), ({"flow": "3 bar"}, "is a unit of pressure"), ({"head": "-"}, "no number"), ({"flow": "0"}, "more than nought"),
-     ({"flow": "-3 m3/h"}, "more than nought"), ({"flow": "9e9 m3/h"}, ""), ({"flow": "900 m3/h"}, "curve ends before"), ({"head": "1e400 m"}, "")],
-)  # fmt: skip
+    [
+        ({"flow": "abc"}, "no number"),
+        ({"flow": "3 bar"}, "is a unit of pressure"),
+        ({"head": "-"}, "no number"),
+        ({"flow": "0"}, "more than nought"),
+        ({"flow": "-3 m3/h"}, "more than nought"),
+        ({"flow": "9e9 m3/h"}, ""),
+        ({"flow": "900 m3/h"}, "curve ends before"),
+        ({"head": "1e400 m"}, ""),
+    ],
+)
 def test_what_cannot_be_solved_is_told_beside_the_field_and_stays(estimator, job, typed, told):
     text = ask(estimator, job, "solve", **typed).content.decode()
     assert told in text
@@ -106,15 +123,28 @@ def test_a_leg_that_is_gone_is_told(estimator, job):
 
 
 def survey(client, job, **values):
-    return client.post(f"/jobs/{job.pk}/survey/", {"leg": "b", "do": "take", "page": "p", **values}, headers={"HX-Request": "true"})
+    return client.post(
+        f"/jobs/{job.pk}/survey/",
+        {"leg": "b", "do": "take", "page": "p", **values},
+        headers={"HX-Request": "true"},
+    )
 
 
 @pytest.mark.parametrize(
     "given",
-    [{"text": HILL}, {"file": SimpleUploadedFile("g.csv", HILL.encode())}, {"file": SimpleUploadedFile("g.gpx", b"\xef\xbb\xbf" + GPX.encode())},
-     {"file": SimpleUploadedFile("g.geojson", b'{"type":"LineString","coordinates":[[10,50,3],[10,50.001,14],[10,50.002,9]]}')}],
+    [
+        {"text": HILL},
+        {"file": SimpleUploadedFile("g.csv", HILL.encode())},
+        {"file": SimpleUploadedFile("g.gpx", b"\xef\xbb\xbf" + GPX.encode())},
+        {
+            "file": SimpleUploadedFile(
+                "g.geojson",
+                b'{"type":"LineString","coordinates":[[10,50,3],[10,50.001,14],[10,50.002,9]]}',
+            )
+        },
+    ],
     ids=["pasted", "csv", "gpx", "geojson"],
-)  # fmt: skip
+)
 def test_a_survey_is_taken_from_text_or_file_and_can_be_undone(estimator, job, given):
     before = services.current(job)
     answer = survey(estimator, job, **given)
@@ -125,7 +155,9 @@ def test_a_survey_is_taken_from_text_or_file_and_can_be_undone(estimator, job, g
     assert len(leg.survey) >= 3
     assert leg.length is None
     assert "points over" in answer.content.decode()
-    assert "highest ground of the yard" in answer.content.decode() or "yard" in answer.content.decode()
+    assert (
+        "highest ground of the yard" in answer.content.decode() or "yard" in answer.content.decode()
+    )
     estimator.post(f"/jobs/{job.pk}/undo/", {"revision": job.head})
     job.refresh_from_db()
     assert services.current(job) == before
@@ -133,10 +165,15 @@ def test_a_survey_is_taken_from_text_or_file_and_can_be_undone(estimator, job, g
 
 @pytest.mark.parametrize(
     ("given", "told"),
-    [({"text": "0 1\n0 2"}, "not further on"), ({"text": ""}, "nothing in it"), ({"file": SimpleUploadedFile("g.gpx", b"<gpx")}, "no GPX"),
-     ({"file": SimpleUploadedFile("g.csv", b"\xff\xfe\x00")}, "no text in UTF-8"), ({"file": SimpleUploadedFile("g.csv", b"1" * (MOST_BYTES + 1))}, "larger than 2 MB"),
-     ({"text": HILL, "shift": "1", "leg": "a"}, "no level yet")],
-)  # fmt: skip
+    [
+        ({"text": "0 1\n0 2"}, "not further on"),
+        ({"text": ""}, "nothing in it"),
+        ({"file": SimpleUploadedFile("g.gpx", b"<gpx")}, "no GPX"),
+        ({"file": SimpleUploadedFile("g.csv", b"\xff\xfe\x00")}, "no text in UTF-8"),
+        ({"file": SimpleUploadedFile("g.csv", b"1" * (MOST_BYTES + 1))}, "larger than 2 MB"),
+        ({"text": HILL, "shift": "1", "leg": "a"}, "no level yet"),
+    ],
+)
 def test_a_survey_that_cannot_be_is_told_and_keeps_what_was_typed(estimator, job, given, told):
     answer = survey(estimator, job, **given)
     assert answer.status_code == 422
@@ -163,12 +200,18 @@ def test_a_survey_is_forgotten_and_its_length_stays(estimator, job):
 
 def test_the_tape_as_csv_and_xlsx_adds_up_to_the_sheets_total(estimator, job, shop):
     total = services.size_document(shop, services.current(job)).tape.rounded("metric")[1]
-    rows = list(csv.reader(io.StringIO(estimator.get(f"/jobs/{job.pk}/paper/head.csv").content.decode())))
+    rows = list(
+        csv.reader(io.StringIO(estimator.get(f"/jobs/{job.pk}/paper/head.csv").content.decode()))
+    )
     heads = [float(row[3]) for row in rows[1:-1] if row[3]]
     assert sum(heads) == pytest.approx(float(rows[-1][3])) == pytest.approx(total)
-    page = openpyxl.load_workbook(io.BytesIO(estimator.get(f"/jobs/{job.pk}/paper/head.xlsx").content)).active
+    page = openpyxl.load_workbook(
+        io.BytesIO(estimator.get(f"/jobs/{job.pk}/paper/head.xlsx").content)
+    ).active
     cells = [[cell.value for cell in row] for row in page.iter_rows()]
-    assert [str(one) for row in cells[1:] for one in row[:2] if one] == [one for row in rows[1:] for one in row[:2] if one]
+    assert [str(one) for row in cells[1:] for one in row[:2] if one] == [
+        one for row in rows[1:] for one in row[:2] if one
+    ]
     assert cells[-1][3] == pytest.approx(total)
 
 
@@ -176,12 +219,18 @@ def test_no_leg_is_called_a_formula_in_a_spreadsheet(estimator, job):
     post(estimator, job, "change", path="legs.a.name", value='=HYPERLINK("x")')
     text = estimator.get(f"/jobs/{job.pk}/paper/head.csv").content.decode()
     assert not any(cell.startswith("=") for row in csv.reader(io.StringIO(text)) for cell in row)
-    page = openpyxl.load_workbook(io.BytesIO(estimator.get(f"/jobs/{job.pk}/paper/head.xlsx").content)).active
+    page = openpyxl.load_workbook(
+        io.BytesIO(estimator.get(f"/jobs/{job.pk}/paper/head.xlsx").content)
+    ).active
     assert all(cell.data_type != "f" for row in page.iter_rows() for cell in row)
 
 
 def test_the_copied_tape_stands_in_line_and_ends_in_the_total(estimator, job):
-    text = re.search(r'<pre id="tape-text" hidden>(.*?)</pre>', estimator.get(f"/jobs/{job.pk}/").content.decode(), re.S)[1]
+    text = re.search(
+        r'<pre id="tape-text" hidden>(.*?)</pre>',
+        estimator.get(f"/jobs/{job.pk}/").content.decode(),
+        re.S,
+    )[1]
     lines = text.splitlines()
     assert len({len(line) for line in lines}) == 1
     assert lines[-1].startswith("Total head at")
@@ -214,19 +263,33 @@ def test_no_files_while_nothing_is_known(estimator, shop):
 def test_every_fitting_has_a_drawing_in_the_sprite():
     symbols = {node.get("id") for node in ElementTree.parse(SPRITE).getroot()}
     assert {one["glyph"] for one in words()} <= symbols
-    assert {glyph("check_lift"), glyph("tee_run_threaded"), glyph("gate_valve")} == {"check", "tee_run", "gate"}
+    assert {glyph("check_lift"), glyph("tee_run_threaded"), glyph("gate_valve")} == {
+        "check",
+        "tee_run",
+        "gate",
+    }
 
 
 def test_a_leg_shows_what_is_not_as_usual(estimator, job):
-    for path, value in (("wall", "aged"), ("share", "50 %"), ("abreast", "2"), ("items", "filter 0.1 to 0.3 bar at 6 m³/h")):
+    for path, value in (
+        ("wall", "aged"),
+        ("share", "50 %"),
+        ("abreast", "2"),
+        ("items", "filter 0.1 to 0.3 bar at 6 m³/h"),
+    ):
         answer = post(estimator, job, "change", path=f"legs.b.{path}", value=value)
         assert answer.status_code == 200, path
     text = answer.content.decode()
-    assert "2 × PVC-U PN10 50 mm, aged: slimed or lightly rusted, 50 % of the flow" in plain(text).replace("\u00a0", " ")
+    assert "2 × PVC-U PN10 50 mm, aged: slimed or lightly rusted, 50 % of the flow" in plain(
+        text
+    ).replace("\u00a0", " ")
     assert 'data-path="filters"' in text
     assert "Filter" in text
     assert 'data-path="allowance"' not in text
-    assert 'data-path="allowance"' in post(estimator, job, "change", path="fitting_method", value="percent").content.decode()
+    assert (
+        'data-path="allowance"'
+        in post(estimator, job, "change", path="fitting_method", value="percent").content.decode()
+    )
 
 
 @pytest.mark.parametrize("path", ["wall", "share", "abreast", "items", "pipe", "length"])
@@ -240,4 +303,12 @@ def test_nonsense_in_a_leg_is_told_beside_it_and_kept(estimator, job, path, valu
 
 def test_every_dialog_has_its_button_and_its_view(estimator, job):
     text = estimator.get(f"/jobs/{job.pk}/").content.decode()
-    assert {name for name in ASKS if f'data-ask="{name}"' in text} == {"schools", "sizes", "solve", "trust", "grid", "arrange", "compare"}
+    assert {name for name in ASKS if f'data-ask="{name}"' in text} == {
+        "schools",
+        "sizes",
+        "solve",
+        "trust",
+        "grid",
+        "arrange",
+        "compare",
+    }

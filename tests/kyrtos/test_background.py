@@ -1,4 +1,7 @@
-"""Work that goes on behind the page: large imports, publishing, rechecking; and a worker that does it for real."""
+"""Work that goes on behind the page: large imports, publishing, rechecking.
+
+And a worker that does it for real.
+"""
 
 import os
 import subprocess
@@ -17,9 +20,11 @@ from kyrtos.jobs.models import Recheck
 from sizing.pump.catalogue_file import write_csv
 from tests.kyrtos.test_imports import DEMO, csv_of, send, text_of
 
-LARGE = [pump for pump in generated.pumps(1400) if sorted(pump.curve.heads_m, reverse=True) == list(pump.curve.heads_m)][
-    :1200
-]  # none that rises: no doubts
+LARGE = [
+    pump
+    for pump in generated.pumps(1400)
+    if sorted(pump.curve.heads_m, reverse=True) == list(pump.curve.heads_m)
+][:1200]  # none that rises: no doubts
 
 
 def large_file() -> bytes:
@@ -57,7 +62,12 @@ def test_the_page_tells_how_far_the_worker_is(estimator, shop, monkeypatch):
     url = send(estimator, large_file()).url
     seen = []
     monkeypatch.setattr(
-        imports, "_preview", lambda *_: seen.append(Import.objects.get(pk=int(url.split("/")[-2])).done) or imports.Preview((), {}, 0)
+        imports,
+        "_preview",
+        lambda *_: (
+            seen.append(Import.objects.get(pk=int(url.split("/")[-2])).done)
+            or imports.Preview((), {}, 0)
+        ),
     )
     background.do_held()
     assert seen == [1000]  # told every 250 rows
@@ -67,7 +77,9 @@ def test_the_page_tells_how_far_the_worker_is(estimator, shop, monkeypatch):
 def test_a_large_file_that_cannot_be_read_is_told_on_its_page(estimator, shop):
     url = send(estimator, b"maker,model\n" + b"x,y\n" * 100_000).url
     background.do_held()
-    assert "Nothing was imported: the first row must name the columns" in text_of(estimator.get(url))
+    assert "Nothing was imported: the first row must name the columns" in text_of(
+        estimator.get(url)
+    )
 
 
 def test_what_breaks_in_the_background_is_told_and_changes_nothing(estimator, shop, monkeypatch):
@@ -77,11 +89,15 @@ def test_what_breaks_in_the_background_is_told_and_changes_nothing(estimator, sh
     monkeypatch.setattr(services, "store", lambda *_, **__: 1 / 0)
     with pytest.raises(ZeroDivisionError):
         background.do_held()
-    assert "something went wrong in the background (ZeroDivisionError)" in text_of(estimator.get(url))
+    assert "something went wrong in the background (ZeroDivisionError)" in text_of(
+        estimator.get(url)
+    )
     assert PumpRow.objects.filter(shop=shop).count() == 82
 
 
-def test_an_undo_that_breaks_leaves_the_import_taken_to_be_undone_again(estimator, shop, monkeypatch):
+def test_an_undo_that_breaks_leaves_the_import_taken_to_be_undone_again(
+    estimator, shop, monkeypatch
+):
     url = send(estimator, large_file()).url
     background.do_held()
     estimator.post(url, {"do": "take"})
@@ -120,7 +136,9 @@ def test_a_task_that_comes_twice_does_its_work_once(shop):
     assert (found.added, found.changed) == (1200, 0)
 
 
-def test_a_large_catalogue_is_published_by_a_worker_and_the_old_one_serves_until_then(shop, monkeypatch):
+def test_a_large_catalogue_is_published_by_a_worker_and_the_old_one_serves_until_then(
+    shop, monkeypatch
+):
     monkeypatch.setattr(publishing, "AT_ONCE", 10)
     before = shop.published_revision
     services.store(shop, LARGE[:20])
@@ -135,15 +153,21 @@ def test_a_large_catalogue_is_published_by_a_worker_and_the_old_one_serves_until
 def test_only_the_last_blobs_of_a_shop_are_kept(shop):
     for pump in LARGE[:5]:
         services.store(shop, [pump])
-    assert list(Published.objects.filter(shop=shop).values_list("revision", flat=True)) == [shop.published_revision - at for at in (2, 1, 0)]
+    assert list(Published.objects.filter(shop=shop).values_list("revision", flat=True)) == [
+        shop.published_revision - at for at in (2, 1, 0)
+    ]
 
 
-def test_workers_of_a_machine_share_one_file_and_do_without_where_they_cannot(shop, settings, tmp_path):
+def test_workers_of_a_machine_share_one_file_and_do_without_where_they_cannot(
+    shop, settings, tmp_path
+):
     settings.CACHE_FOLDER, settings.CACHE_FILES = str(tmp_path / "cache"), 2
     publishing._open.cache_clear()
     first = publishing.catalogue_of(shop)
     (path,) = (tmp_path / "cache").iterdir()
-    assert path.stat().st_size == len(bytes(Published.objects.get(shop=shop, revision=shop.published_revision).blob))
+    assert path.stat().st_size == len(
+        bytes(Published.objects.get(shop=shop, revision=shop.published_revision).blob)
+    )
     for pump in LARGE[:3]:
         services.store(shop, [pump])
         publishing.catalogue_of(shop)
@@ -179,7 +203,11 @@ def test_a_new_price_marks_the_jobs_whose_answer_turns(estimator, shop, job):
     estimator.get(f"/jobs/{job.pk}/")  # somebody looks: that is its answer from now on
     job.refresh_from_db()
     shop.refresh_from_db()
-    assert (job.pump, job.turns_to, job.sized_revision) == ("Vessmar Tarn 80", "", shop.published_revision)
+    assert (job.pump, job.turns_to, job.sized_revision) == (
+        "Vessmar Tarn 80",
+        "",
+        shop.published_revision,
+    )
     estimator.post(url, {"do": "undo"})
     background.do_held()
     assert "Bookbinder" in text_of(estimator.get("/jobs/recheck/"))
@@ -197,7 +225,11 @@ def test_a_recheck_asked_for_twice_waits_once(estimator, shop):
     estimator.post("/jobs/recheck/now/")
     assert background.do_held() == 1
     known = Recheck.objects.get(shop=shop)
-    assert (known.total, known.done, known.revision) == (shop.jobs.count(), shop.jobs.count(), shop.published_revision)
+    assert (known.total, known.done, known.revision) == (
+        shop.jobs.count(),
+        shop.jobs.count(),
+        shop.published_revision,
+    )
     assert known.ended is not None
 
 
@@ -214,12 +246,22 @@ def test_a_worker_takes_up_what_waits_in_the_database(as_role, shop, settings):
         "KYRTOS_SECRET_KEY": "only-for-this-test",
         "KYRTOS_DEMO": "1",
     }
-    command = [sys.executable, "manage.py", "procrastinate", "worker", "--one-shot", "--delete-jobs", "successful"]
+    command = [
+        sys.executable,
+        "manage.py",
+        "procrastinate",
+        "worker",
+        "--one-shot",
+        "--delete-jobs",
+        "successful",
+    ]
     done = subprocess.run(command, env=env, capture_output=True, text=True, timeout=60, check=True)
     assert state(url) == "shown", done.stderr
     assert Import.objects.get().report["counts"]["new"] == 1200
 
 
 def test_a_file_is_kept_by_name_only_for_its_own_shop(as_role, estimator):
-    url = estimator.post("/catalogue/import/", {"file": SimpleUploadedFile("large.csv", large_file())}).url
+    url = estimator.post(
+        "/catalogue/import/", {"file": SimpleUploadedFile("large.csv", large_file())}
+    ).url
     assert as_role("stranger").get(url).status_code == 404

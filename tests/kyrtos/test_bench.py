@@ -10,9 +10,19 @@ def titles(answer):
 
 OPEN = {"Chandler's undercroft", "Boathouse crawl space"}
 SIZED = {
-    "Bookbinder's cellar", "Rowing club changing rooms", "Hostel willow bed", "Six cabins over the ridge", "Plant nursery and cottage", "Observatory visitor taps",
-    "Converted mill, 24 rooms", "Bakery wash-down tank", "Courtyard rill", "Marine classroom tank", "Hydrotherapy tub, 22 jets", "Soup-kitchen van",
-}  # fmt: skip
+    "Bookbinder's cellar",
+    "Rowing club changing rooms",
+    "Hostel willow bed",
+    "Six cabins over the ridge",
+    "Plant nursery and cottage",
+    "Observatory visitor taps",
+    "Converted mill, 24 rooms",
+    "Bakery wash-down tank",
+    "Courtyard rill",
+    "Marine classroom tank",
+    "Hydrotherapy tub, 22 jets",
+    "Soup-kitchen van",
+}
 FOUND = [
     ("", OPEN | SIZED),
     ("?q=cellar", {"Bookbinder's cellar"}),
@@ -33,7 +43,11 @@ def test_search_and_filters(estimator, query, wanted):
 
 
 def test_a_new_job_opens_as_a_blank_sheet(estimator, shop):
-    answer = estimator.post("/jobs/new/", {"title": "Vestry pit", "customer": "The sexton", "site": "Hill Street", "kind": "sump"}, follow=True)
+    answer = estimator.post(
+        "/jobs/new/",
+        {"title": "Vestry pit", "customer": "The sexton", "site": "Hill Street", "kind": "sump"},
+        follow=True,
+    )
     assert "Still needed:" in answer.content.decode()
     made = Job.objects.get(title="Vestry pit")
     assert (made.shop, made.state, made.customer) == (shop, "open", "The sexton")
@@ -59,6 +73,8 @@ def test_as_many_queries_for_one_job_as_for_sixty(estimator, shop, job, django_a
         estimator.get("/")
     content = services.current(job)
     for number in range(12):
-        services.adopt(shop=shop, user=None, content=content.model_copy(update={"title": f"Cellar {number}"}))
+        services.adopt(
+            shop=shop, user=None, content=content.model_copy(update={"title": f"Cellar {number}"})
+        )
     with django_assert_num_queries(len(few.captured_queries)):
         estimator.get("/")

@@ -15,7 +15,13 @@ def send(client, content: bytes):
 
 
 @pytest.mark.parametrize(
-    ("content", "says"), [(b"\xff\xfe", "UTF-8"), (b"", "missing"), (b"maker,model\n", "missing"), (b"x" * 68_000_000, "larger than 64 MB")]
+    ("content", "says"),
+    [
+        (b"\xff\xfe", "UTF-8"),
+        (b"", "missing"),
+        (b"maker,model\n", "missing"),
+        (b"x" * 68_000_000, "larger than 64 MB"),
+    ],
 )
 def test_a_file_that_is_no_catalogue_is_told(estimator, content, says):
     answer = send(estimator, content)
@@ -44,7 +50,9 @@ def test_a_pump_page_shows_curve_points_and_facts(estimator):
 
 
 def test_the_list_is_searched_by_words_and_family(estimator):
-    assert {row["name"] for row in estimator.get("/catalogue/?q=linnet+12").context["rows"]} == {"Tiddan Linnet 12"}
+    assert {row["name"] for row in estimator.get("/catalogue/?q=linnet+12").context["rows"]} == {
+        "Tiddan Linnet 12"
+    }
     assert len(estimator.get("/catalogue/?family=grinder").context["rows"]) == 4
     assert "No pump matches" in estimator.get("/catalogue/?q=zzz").content.decode()
 

@@ -1,4 +1,4 @@
-"""Every demo job opens, sizes, prints where it is whole, and survives nonsense in its own fields."""
+"""Every demo job opens, sizes, prints where it is whole, and survives nonsense."""
 
 from __future__ import annotations
 
@@ -34,12 +34,16 @@ def test_it_sizes_and_prints_in_both_systems(path):
         assert made.stages
 
 
-@pytest.mark.parametrize("path", [path for path in FILES if path.stem > "04"], ids=lambda path: path.stem)
+@pytest.mark.parametrize(
+    "path", [path for path in FILES if path.stem > "04"], ids=lambda path: path.stem
+)
 def test_nonsense_in_its_fields_breaks_nothing(path):
     job = intake.loads(path.read_bytes())
     for question in kinds()[job.kind].questions:
         for text in ("", "-1", "1e12", "abc", "3 psi", "0"):
-            made = sheet(size(edit(job, f"answers.{question.key}", text).job, CATALOGUE), currency="€")
+            made = sheet(
+                size(edit(job, f"answers.{question.key}", text).job, CATALOGUE), currency="€"
+            )
             assert made.verdict
 
 

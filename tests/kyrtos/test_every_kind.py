@@ -12,7 +12,9 @@ from tests.kyrtos.test_lists import post
 @pytest.fixture
 def blank(estimator):
     def make(code: str) -> Job:
-        estimator.post("/jobs/new/", {"title": f"Blank {code}", "customer": "", "site": "", "kind": code})
+        estimator.post(
+            "/jobs/new/", {"title": f"Blank {code}", "customer": "", "site": "", "kind": code}
+        )
         return Job.objects.get(title=f"Blank {code}")
 
     return make
@@ -28,19 +30,36 @@ def test_a_blank_sheet_opens_with_its_questions_and_says_what_is_needed(estimato
     for declared in kinds()[code].lists:
         assert f'id="list-{declared.key}"' in text
     assert "Which pump is right?" in text
-    assert not re.search(r"\b(None|nan|inf)\b", re.sub(r"<script.*?</script>", "", text, flags=re.S))
+    assert not re.search(
+        r"\b(None|nan|inf)\b", re.sub(r"<script.*?</script>", "", text, flags=re.S)
+    )
 
 
 @pytest.mark.parametrize("code", sorted(kinds()))
 def test_every_flow_may_be_timed_with_a_bucket(estimator, blank, code):
     job = blank(code)
     text = estimator.get(f"/jobs/{job.pk}/").content.decode()
-    flows = [question for question in kinds()[code].questions if question.dimension == "flow" and question.shown_when is None]
+    flows = [
+        question
+        for question in kinds()[code].questions
+        if question.dimension == "flow" and question.shown_when is None
+    ]
     assert text.count('class="bucket"') >= len(flows) >= 1
-    answer = post(estimator, job, "change", path="answers.stated_flow", value="3 gal in 40 s").content.decode()
+    answer = post(
+        estimator, job, "change", path="answers.stated_flow", value="3 gal in 40 s"
+    ).content.decode()
     assert 'value="3 gal in 40 s"' in answer
-    for wrong, says in (("3 gal in 0 s", "more than nought"), ("3 in 40", "has no unit"), ("3 psi in 40 s", "unit of pressure")):
-        assert says in post(estimator, job, "change", path="answers.stated_flow", value=wrong).content.decode()
+    for wrong, says in (
+        ("3 gal in 0 s", "more than nought"),
+        ("3 in 40", "has no unit"),
+        ("3 psi in 40 s", "unit of pressure"),
+    ):
+        assert (
+            says
+            in post(
+                estimator, job, "change", path="answers.stated_flow", value=wrong
+            ).content.decode()
+        )
 
 
 @pytest.mark.parametrize("code", sorted(kinds()))
@@ -63,6 +82,8 @@ def test_a_job_in_american_units_asks_in_them(estimator, blank, code):
 
 def test_a_school_that_cannot_say_is_told_beside_the_others(estimator, shop):
     mill = shop.jobs.get(title__startswith="Converted mill")
-    text = post(estimator, mill, "change", path="lists.fixtures.r1.fixture", value="rain_shower").content.decode()
+    text = post(
+        estimator, mill, "change", path="lists.fixtures.r1.fixture", value="rain_shower"
+    ).content.decode()
     assert "cannot say: this school has no figure for a rain head" in text
     assert "taken because it knows the kind of building" in text

@@ -1,4 +1,7 @@
-"""Importing: shown before it is taken, all or nothing by choice, kept aside, undone; CSV and XLSX alike."""
+"""Importing: shown before it is taken, all or nothing by choice, kept aside, undone.
+
+CSV and XLSX alike.
+"""
 
 import csv
 import dataclasses
@@ -17,7 +20,13 @@ from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.jobs.services import current
 from sizing.pump.catalogue import Catalogue
-from sizing.pump.catalogue_file import CatalogueFileError, read_csv, read_xlsx, write_csv, write_xlsx
+from sizing.pump.catalogue_file import (
+    CatalogueFileError,
+    read_csv,
+    read_xlsx,
+    write_csv,
+    write_xlsx,
+)
 from sizing.size import size
 
 DEMO = Path(__file__).parents[2] / "demo" / "pumps.csv"
@@ -47,7 +56,11 @@ def test_a_file_is_shown_before_anything_changes(estimator, shop):
     before = prices(shop)
     answer = send(estimator, csv_of(K5.replace(",128,", ",99,"), K7, NEW))
     shown = text_of(estimator.get(answer.url))
-    for part in ("1 new, 1 changed, 1 as they are", "price: 128 → 99", "Nothing is in the catalogue yet"):
+    for part in (
+        "1 new, 1 changed, 1 as they are",
+        "price: 128 → 99",
+        "Nothing is in the catalogue yet",
+    ):
         assert part in shown
     assert prices(shop) == before
     done = estimator.post(answer.url, {"do": "take"})
@@ -71,10 +84,15 @@ def test_an_import_is_undone_whole_and_only_while_nothing_changed_since(estimato
     estimator.post(second, {"do": "undo"})
     assert prices(shop)["ondrath-k-7"] == 164.0
     shop.refresh_from_db()
-    Import.objects.filter(pk=int(first.split("/")[-2])).update(revision=shop.catalogue_revision)  # the later change is undone, and with it the reason
+    Import.objects.filter(pk=int(first.split("/")[-2])).update(
+        revision=shop.catalogue_revision
+    )  # the later change is undone, and with it the reason
     assert "Undone" in text_of(estimator.get(estimator.post(first, {"do": "undo"}).url))
     assert prices(shop) == before
-    assert list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS)) == rows
+    assert (
+        list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
+        == rows
+    )
 
 
 def test_refused_rows_keep_the_file_out_unless_they_are_left_out(estimator, shop):
@@ -92,7 +110,10 @@ def test_refused_rows_keep_the_file_out_unless_they_are_left_out(estimator, shop
 
 
 def test_the_report_by_row_stays_and_goes_out_as_a_file(estimator, shop):
-    url = send(estimator, csv_of(K5.replace(",128,", ",cheap,"), NEW.replace("Ondrath,K 6", "Ondrath,=K 6"), RISING)).url
+    url = send(
+        estimator,
+        csv_of(K5.replace(",128,", ",cheap,"), NEW.replace("Ondrath,K 6", "Ondrath,=K 6"), RISING),
+    ).url
     report = list(csv.reader(estimator.get(f"{url}report.csv").content.decode().splitlines()))
     assert [row[:3] for row in report] == [
         ["line", "pump", "what"],
@@ -111,8 +132,12 @@ def test_doubtful_pumps_are_kept_aside_until_somebody_looks(estimator, shop):
     estimator.post(url, {"do": "take"})
     assert "ondrath-k-8" not in prices(shop)
     assert "1 pump kept aside" in text_of(estimator.get("/catalogue/"))
-    assert {row["name"] for row in estimator.get("/catalogue/?aside=1").context["rows"]} == {"Ondrath K 8"}
-    assert "Kept aside and not chosen from: the head rises" in text_of(estimator.get("/catalogue/ondrath-k-8/"))
+    assert {row["name"] for row in estimator.get("/catalogue/?aside=1").context["rows"]} == {
+        "Ondrath K 8"
+    }
+    assert "Kept aside and not chosen from: the head rises" in text_of(
+        estimator.get("/catalogue/ondrath-k-8/")
+    )
     estimator.post("/catalogue/ondrath-k-8/accept/")
     assert "ondrath-k-8" in prices(shop)
     assert "kept aside" not in text_of(estimator.get("/catalogue/"))
@@ -137,7 +162,14 @@ def test_a_workbook_goes_in_like_a_csv_file(estimator, shop):
 
 def test_a_workbook_and_a_csv_file_hold_the_same_pumps():
     pumps = [row.pump for row in read_csv(DEMO.read_text())]
-    odd = dataclasses.replace(pumps[0], note="=1+1", stock=4.0, successor="Ondrath K 9", slowest_speed=0.4, discontinued=True)
+    odd = dataclasses.replace(
+        pumps[0],
+        note="=1+1",
+        stock=4.0,
+        successor="Ondrath K 9",
+        slowest_speed=0.4,
+        discontinued=True,
+    )
     from_csv = [row.pump for row in read_csv(write_csv([odd, *pumps[1:]]))]
     from_xlsx = [row.pump for row in read_xlsx(write_xlsx([odd, *pumps[1:]]))]
     assert from_csv == from_xlsx
@@ -161,15 +193,28 @@ def test_numbers_and_blank_rows_of_a_workbook_are_read():
 
 
 def test_heads_printed_as_a_pressure_are_taken_of_cold_water():
-    psi = K5.replace(",m3/h,m,", ",gpm,psi,").replace("84; 97; 109; 120; 130; 139; 147; 154; 160", "")
+    psi = K5.replace(",m3/h,m,", ",gpm,psi,").replace(
+        "84; 97; 109; 120; 130; 139; 147; 154; 160", ""
+    )
     (row,) = read_csv(csv_of(psi).decode())
-    assert row.pump.curve.shut_off_head_m == pytest.approx(6.2 * 6894.757 / (998.2 * 9.80665), rel=1e-4)
+    assert row.pump.curve.shut_off_head_m == pytest.approx(
+        6.2 * 6894.757 / (998.2 * 9.80665), rel=1e-4
+    )
 
 
 @pytest.mark.parametrize(
     ("change", "said"),
-    [(("6.2; 6.05; 5.71", "6200; 6050; 5710"), "wrong unit"), (("84; 97; 109; 120; 130; 139; 147; 154; 160", "8400; 9700; 10900; 12000; 13000; 13900; 14700; 15400; 16000"), "wrong unit")],
-)  # fmt: skip
+    [
+        (("6.2; 6.05; 5.71", "6200; 6050; 5710"), "wrong unit"),
+        (
+            (
+                "84; 97; 109; 120; 130; 139; 147; 154; 160",
+                "8400; 9700; 10900; 12000; 13000; 13900; 14700; 15400; 16000",
+            ),
+            "wrong unit",
+        ),
+    ],
+)
 def test_curves_in_the_wrong_unit_are_doubted_or_refused(change, said):
     (row,) = read_csv(csv_of(K5.replace(*change)).decode())
     assert any(said in text for text in (*row.problems, *row.doubts))
@@ -178,16 +223,32 @@ def test_curves_in_the_wrong_unit_are_doubted_or_refused(change, said):
 def test_a_pump_that_is_no_longer_made_is_not_chosen(shop):
     job = shop.jobs.get(title="Bookbinder's cellar")
     catalogue = publishing.catalogue_of(shop)
-    gone = Catalogue([dataclasses.replace(pump, discontinued=pump.pump_id == "ondrath-k-11", successor="Ondrath K 12") for pump in catalogue.pumps])
+    gone = Catalogue(
+        [
+            dataclasses.replace(
+                pump, discontinued=pump.pump_id == "ondrath-k-11", successor="Ondrath K 12"
+            )
+            for pump in catalogue.pumps
+        ]
+    )
     found = size(current(job), gone)
     assert found.chosen.candidate.pump.pump_id != "ondrath-k-11"
     assert ("no longer made", 1) in found.match.out
     picked = size(current(job).model_copy(update={"pump": "ondrath-k-11"}), gone)
-    assert any("Ondrath K 12 took its place" in reason.text("metric") for reason in picked.chosen.candidate.reasons)
+    assert any(
+        "Ondrath K 12 took its place" in reason.text("metric")
+        for reason in picked.chosen.candidate.reasons
+    )
 
 
 @settings(max_examples=400, deadline=None)
-@given(st.one_of(st.binary(max_size=300), st.text(max_size=300).map(str.encode), st.binary(max_size=200).map(lambda tail: b"PK\x03\x04" + tail)))
+@given(
+    st.one_of(
+        st.binary(max_size=300),
+        st.text(max_size=300).map(str.encode),
+        st.binary(max_size=200).map(lambda tail: b"PK\x03\x04" + tail),
+    )
+)
 def test_no_file_breaks_the_reader(content):
     try:
         rows = services.read_file(content)
@@ -198,7 +259,10 @@ def test_no_file_breaks_the_reader(content):
 
 
 def test_ten_thousand_spoilt_files_never_break_and_never_half_import(shop):
-    rng, before = random.Random(3), list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
+    rng, before = (
+        random.Random(3),
+        list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS)),
+    )
     source = csv_of(K5, K7, NEW)
     read = taken = 0
     for _ in range(10_000):
@@ -215,7 +279,10 @@ def test_ten_thousand_spoilt_files_never_break_and_never_half_import(shop):
             taken += _taken_whole_or_not_at_all(shop, bytes(spoilt), rows)
     assert read > 500
     assert taken > 5
-    assert list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS)) == before
+    assert (
+        list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
+        == before
+    )
 
 
 def _taken_whole_or_not_at_all(shop, content: bytes, rows) -> bool:
@@ -229,12 +296,16 @@ def _taken_whole_or_not_at_all(shop, content: bytes, rows) -> bool:
         return False
     found = imports.take(found, without_refused=False, take_doubtful=False)
     assert found.added + found.changed == len(rows)
-    assert PumpRow.objects.filter(shop=shop, pump_id__in=[row.pump.pump_id for row in rows]).count() == len(rows)
+    assert PumpRow.objects.filter(
+        shop=shop, pump_id__in=[row.pump.pump_id for row in rows]
+    ).count() == len(rows)
     imports.undo(found)
     return True
 
 
-def test_search_uses_as_many_queries_for_one_pump_as_for_many(estimator, shop, django_assert_num_queries):
+def test_search_uses_as_many_queries_for_one_pump_as_for_many(
+    estimator, shop, django_assert_num_queries
+):
     with django_assert_num_queries(6) as one:
         estimator.get("/catalogue/?q=linnet+12")
     with django_assert_num_queries(len(one.captured_queries)):
@@ -245,14 +316,20 @@ def without_stock() -> bytes:
     """K 5 as a file that has no column for what lies on the shelf."""
     rows = list(csv.DictReader(io.StringIO(csv_of(K5).decode())))
     stream = io.StringIO()
-    writer = csv.DictWriter(stream, [name for name in rows[0] if name not in ("stock", "warranty_years", "npsh")], extrasaction="ignore")
+    writer = csv.DictWriter(
+        stream,
+        [name for name in rows[0] if name not in ("stock", "warranty_years", "npsh")],
+        extrasaction="ignore",
+    )
     writer.writeheader()
     writer.writerows(rows)
     return stream.getvalue().encode()
 
 
 @pytest.mark.parametrize(("ticked", "stock"), [({}, 2.0), ({"blank_missing": "on"}, None)])
-def test_what_a_file_has_no_column_for_stays_unless_it_is_to_be_blanked(estimator, shop, ticked, stock):
+def test_what_a_file_has_no_column_for_stays_unless_it_is_to_be_blanked(
+    estimator, shop, ticked, stock
+):
     shop.pumps.filter(pump_id="ondrath-k-5").update(stock=2.0)
     url = send(estimator, without_stock()).url
     assert "0 new, 0 changed, 1 as they are" in text_of(estimator.get(url))
@@ -265,11 +342,20 @@ def test_what_a_file_has_no_column_for_stays_unless_it_is_to_be_blanked(estimato
 
 def test_pumps_whose_names_look_alike_do_not_overwrite_one_another(estimator, shop):
     names = ("K 5+", "K 5²", "Törn 100", "Tärn 100", "ж 1")
-    estimator.post(send(estimator, csv_of(*(K5.replace("K 5", name) for name in names))).url, {"do": "take", "take_doubtful": "on"})
-    made = {row.model: row.pump_id for row in PumpRow.objects.filter(shop=shop, model__in=[*names, "K 5"])}
+    estimator.post(
+        send(estimator, csv_of(*(K5.replace("K 5", name) for name in names))).url,
+        {"do": "take", "take_doubtful": "on"},
+    )
+    made = {
+        row.model: row.pump_id
+        for row in PumpRow.objects.filter(shop=shop, model__in=[*names, "K 5"])
+    }
     assert len(made) == len(set(made.values())) == 6
     for pump_id in made.values():
         assert estimator.get(f"/catalogue/{pump_id}/").status_code == 200
     assert estimator.get("/catalogue/").status_code == 200
-    estimator.post(send(estimator, csv_of(K5.replace("K 5", "k  5+").replace(",128,", ",99,"))).url, {"do": "take"})
+    estimator.post(
+        send(estimator, csv_of(K5.replace("K 5", "k  5+").replace(",128,", ",99,"))).url,
+        {"do": "take"},
+    )
     assert PumpRow.objects.get(pump_id=made["K 5+"]).price == 99.0

@@ -1,4 +1,4 @@
-"""Lists of a job on the worksheet and on paper: rows, their fields, the family advice beside them."""
+"""Lists of a job on the worksheet and on paper: rows, their fields, the family advice."""
 
 import io
 import json
@@ -21,7 +21,9 @@ def tub(shop):
 
 def post(client, job, where, **values):
     return client.post(
-        f"/jobs/{job.pk}/{where}/", {"page": "p1", "revision": str(services.Job.objects.get(pk=job.pk).head)} | values, headers={"HX-Request": "true"}
+        f"/jobs/{job.pk}/{where}/",
+        {"page": "p1", "revision": str(services.Job.objects.get(pk=job.pk).head)} | values,
+        headers={"HX-Request": "true"},
     )
 
 
@@ -62,7 +64,9 @@ def test_two_people_on_one_row_see_both_values(estimator, tub):
     head = str(tub.head)
     post(estimator, tub, "change", path="lists.jets.r1.count", value="15")
     answer = estimator.post(
-        f"/jobs/{tub.pk}/change/", {"page": "p2", "revision": head, "path": "lists.jets.r1.count", "value": "16"}, headers={"HX-Request": "true"}
+        f"/jobs/{tub.pk}/change/",
+        {"page": "p2", "revision": head, "path": "lists.jets.r1.count", "value": "16"},
+        headers={"HX-Request": "true"},
     ).content.decode()
     assert "15" in answer
     assert "16" in answer
@@ -74,7 +78,12 @@ def test_the_paper_holds_the_rows_that_the_customer_signs_for(shop, tub):
     user = shop.memberships.get(role="estimator").user
     pages = PdfReader(io.BytesIO(bytes(issue(job=tub, user=user).pdf))).pages
     words = " ".join(" ".join(page.extract_text().split()) for page in pages)
-    for part in ("Jets, 1: jet back jets", "Jets, 1: how many 14", "Jets, 2: each takes 26 l/min", "hair, hands and bodies"):
+    for part in (
+        "Jets, 1: jet back jets",
+        "Jets, 1: how many 14",
+        "Jets, 2: each takes 26 l/min",
+        "hair, hands and bodies",
+    ):
         assert part in words, part
 
 
@@ -89,7 +98,10 @@ def test_a_family_that_suits_the_water_but_not_the_job_is_no_answer(shop):
     mill = shop.jobs.get(title__startswith="Converted mill")
     made = sheet(services.size_document(shop, services.current(mill)), currency="€").family
     assert [label for label, _ in made.fits] == ["booster"]
-    assert ("diaphragm demand / delivery", "By its water and place it would do, but it is not for large flows.") in made.others
+    assert (
+        "diaphragm demand / delivery",
+        "By its water and place it would do, but it is not for large flows.",
+    ) in made.others
 
 
 def test_a_closed_loop_asks_for_no_levels_and_a_suction_may_be_told(estimator, tub):
@@ -103,7 +115,9 @@ def test_a_file_with_lists_comes_back_the_same(estimator, tub):
     assert content["lists"]["jets"][0]["cells"]["flow"]["text"] == "42 l/min"
 
 
-@pytest.mark.parametrize("path", [path for path in FILES if path.stem > "06"], ids=lambda path: path.stem)
+@pytest.mark.parametrize(
+    "path", [path for path in FILES if path.stem > "06"], ids=lambda path: path.stem
+)
 def test_nonsense_in_any_row_breaks_no_sheet(path):
     from sizing import intake
     from sizing.size import size
@@ -113,5 +127,11 @@ def test_nonsense_in_any_row_breaks_no_sheet(path):
         rows = job.lists.get(declared.key, declared.first)
         for question in declared.columns:
             for text in ("", "-1", "1e12", "abc", "3 psi", "0", "½"):
-                made = sheet(size(edit(job, f"lists.{declared.key}.{rows[0].id}.{question.key}", text).job, CATALOGUE), currency="€")
+                made = sheet(
+                    size(
+                        edit(job, f"lists.{declared.key}.{rows[0].id}.{question.key}", text).job,
+                        CATALOGUE,
+                    ),
+                    currency="€",
+                )
                 assert made.verdict

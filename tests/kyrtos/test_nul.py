@@ -11,7 +11,14 @@ from sizing.job import dump
 from tests.kyrtos.test_imports import K5, csv_of, send, text_of
 from tests.kyrtos.test_pump_form import TYPED
 
-ADDRESSES = ["/?q=a%00b", "/?customer=%00", "/catalogue/?q=%00", "/catalogue/?family=%00", "/rules/?q=%00", "/which-pump/?liquid=%00"]
+ADDRESSES = [
+    "/?q=a%00b",
+    "/?customer=%00",
+    "/catalogue/?q=%00",
+    "/catalogue/?family=%00",
+    "/rules/?q=%00",
+    "/which-pump/?liquid=%00",
+]
 
 
 @pytest.mark.parametrize("address", ADDRESSES)
@@ -32,4 +39,6 @@ def test_in_files(estimator, job):
     answer = estimator.post("/jobs/upload/", {"file": SimpleUploadedFile("job.json", spoilt)})
     assert answer.status_code == 422
     assert "U+0000" in text_of(answer)
-    assert "Ond\ufffdrath K 5" in text_of(estimator.get(send(estimator, csv_of(K5.replace("Ondrath", "Ond\0rath"))).url))
+    assert "Ond\ufffdrath K 5" in text_of(
+        estimator.get(send(estimator, csv_of(K5.replace("Ondrath", "Ond\0rath"))).url)
+    )

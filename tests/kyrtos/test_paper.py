@@ -11,7 +11,9 @@ from tests.kyrtos.conftest import change, walk
 
 
 def words(pdf: bytes) -> str:
-    return " ".join(" ".join(page.extract_text().split()) for page in PdfReader(io.BytesIO(pdf)).pages)
+    return " ".join(
+        " ".join(page.extract_text().split()) for page in PdfReader(io.BytesIO(pdf)).pages
+    )
 
 
 @pytest.fixture
@@ -23,21 +25,42 @@ def test_the_paper_holds_the_numbers_of_the_worksheet(estimator, job, wenna):
     text = words(bytes(issue(job=job, user=wenna).pdf))
     sizing = jobs.size_document(job.shop, jobs.current(job))
     for part in (
-        "Needs 6.36 m³/h at 8.24 m.", "Ondrath K 11", sizing.tape.figures("metric")[1], "measured on site", "from a drawing", "told by the customer", "assumed",
-        "Signature of the customer", "confined space", "Local codes, permits and licensed trades", "1000 mm", "€ 268.00", "Pell & Sorrow",
-    ):  # fmt: skip
+        "Needs 6.36 m³/h at 8.24 m.",
+        "Ondrath K 11",
+        sizing.tape.figures("metric")[1],
+        "measured on site",
+        "from a drawing",
+        "told by the customer",
+        "assumed",
+        "Signature of the customer",
+        "confined space",
+        "Local codes, permits and licensed trades",
+        "1000 mm",
+        "€ 268.00",
+        "Pell & Sorrow",
+    ):
         assert part in text, part
 
 
-def test_a_paper_prints_the_same_after_the_catalogue_and_the_rules_changed(estimator, job, shop, wenna):
+def test_a_paper_prints_the_same_after_the_catalogue_and_the_rules_changed(
+    estimator, job, shop, wenna
+):
     paper = issue(job=job, user=wenna)
     before = bytes(paper.pdf)
     shop.pumps.filter(pump_id="ondrath-k-11").update(heads_m=[2.0] * 9, price=1.0)
     publishing.changed(shop)
     shop.house_rules.create(rule_id="HI-01", value_si=0.5, reason="test")
     change(estimator, job, "answers.rise", "150 mm")
-    again = print_paper(job, thaw(Paper.objects.get(pk=paper.pk)), number=1, issued=paper.issued, issued_by=str(wenna))
-    assert words(again).replace("revision 2", "revision 1") == words(before).replace("revision 2", "revision 1")
+    again = print_paper(
+        job,
+        thaw(Paper.objects.get(pk=paper.pk)),
+        number=1,
+        issued=paper.issued,
+        issued_by=str(wenna),
+    )
+    assert words(again).replace("revision 2", "revision 1") == words(before).replace(
+        "revision 2", "revision 1"
+    )
     assert estimator.get(f"/jobs/{job.pk}/paper/1/").content == before
 
 
@@ -81,7 +104,11 @@ def test_a_paper_is_not_issued_of_something_else_than_was_seen(estimator, job):
 
 @pytest.mark.parametrize(
     ("path", "value", "says"),
-    [("answers.rise", "lots", "cannot be read"), ("answers.flow_from", "rain", "still missing"), ("pump", "gone", "not in the catalogue any more")],
+    [
+        ("answers.rise", "lots", "cannot be read"),
+        ("answers.flow_from", "rain", "still missing"),
+        ("pump", "gone", "not in the catalogue any more"),
+    ],
 )
 def test_an_unfinished_job_gets_no_paper(estimator, job, wenna, path, value, says):
     change(estimator, job, path, value)
@@ -95,9 +122,19 @@ def test_the_paper_names_what_a_leg_has_that_most_do_not(estimator, job, wenna):
     for path, value in (("share", "50 %"), ("items", "meter 0.1 bar at 6 m³/h")):
         change(estimator, job, f"legs.b.{path}", value)
     estimator.post(
-        f"/jobs/{job.pk}/survey/", {"leg": "l1", "text": "0 6.9\n5 9.2\n14 6.6", "do": "take", "page": "p"}, headers={"HX-Request": "true"}
+        f"/jobs/{job.pk}/survey/",
+        {"leg": "l1", "text": "0 6.9\n5 9.2\n14 6.6", "do": "take", "page": "p"},
+        headers={"HX-Request": "true"},
     )
     job.refresh_from_db()
     text = words(bytes(issue(job=job, user=wenna).pdf))
-    for part in ("Yard, carries", "50 % of the flow", "Yard, meter", "0.1 bar at 6", "Lane, ground", "surveyed at 3 points", "Ground along the lane"):
+    for part in (
+        "Yard, carries",
+        "50 % of the flow",
+        "Yard, meter",
+        "0.1 bar at 6",
+        "Lane, ground",
+        "surveyed at 3 points",
+        "Ground along the lane",
+    ):
         assert part in text, part

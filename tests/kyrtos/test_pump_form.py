@@ -25,7 +25,10 @@ K11 = "/catalogue/ondrath-k-11/"
 def boxes(client, address: str) -> dict[str, str]:
     """What the form at an address holds."""
     form = client.get(address).context["form"]
-    return {cell.name: cell.text for cell in (*(cell for _, cells in form.groups for cell in cells), *form.curve)} | {"points": form.points}
+    return {
+        cell.name: cell.text
+        for cell in (*(cell for _, cells in form.groups for cell in cells), *form.curve)
+    } | {"points": form.points}
 
 
 def pump(shop, pump_id: str):
@@ -47,22 +50,34 @@ def test_a_pump_typed_in_is_in_the_catalogue(estimator, shop):
 @pytest.mark.parametrize(
     ("change", "field", "told"),
     [
-        ({"model": ""}, "model", "model is empty"), ({"model": "K 11"}, "model", "is there already"), ({"family": ""}, "family", "family is empty"),
-        ({"voltage": "loud"}, "voltage", "holds no number"), ({"price": "-3"}, "price", "cannot be negative"), ({"phases": "2"}, "phases", "1 or 3"),
-        ({"points": "0 12\n1 11 300\n2 9"}, "points", "every line must hold"), ({"points": "0\n1\n2\n3"}, "points", "two to four numbers"),
-        ({"points": "0 12\n1 11"}, "points", "2 points; a curve needs 4"), ({"points": "0 x\n1 y\n2 z\n3 w"}, "points", "must be numbers"),
-        ({"points": "0 12\n3 11\n2 9\n4 1"}, "points", "must rise"), ({"points": ""}, "points", "flows is empty"), ({"flow_unit": "psi"}, "points", "not a unit of flow"),
+        ({"model": ""}, "model", "model is empty"),
+        ({"model": "K 11"}, "model", "is there already"),
+        ({"family": ""}, "family", "family is empty"),
+        ({"voltage": "loud"}, "voltage", "holds no number"),
+        ({"price": "-3"}, "price", "cannot be negative"),
+        ({"phases": "2"}, "phases", "1 or 3"),
+        ({"points": "0 12\n1 11 300\n2 9"}, "points", "every line must hold"),
+        ({"points": "0\n1\n2\n3"}, "points", "two to four numbers"),
+        ({"points": "0 12\n1 11"}, "points", "2 points; a curve needs 4"),
+        ({"points": "0 x\n1 y\n2 z\n3 w"}, "points", "must be numbers"),
+        ({"points": "0 12\n3 11\n2 9\n4 1"}, "points", "must rise"),
+        ({"points": ""}, "points", "flows is empty"),
+        ({"flow_unit": "psi"}, "points", "not a unit of flow"),
         ({"note": "n" * 201}, "note", "longer than 200"),
     ],
-)  # fmt: skip
-def test_what_is_wrong_is_told_beside_its_field_and_nothing_typed_is_lost(estimator, shop, change, field, told):
+)
+def test_what_is_wrong_is_told_beside_its_field_and_nothing_typed_is_lost(
+    estimator, shop, change, field, told
+):
     answer = estimator.post("/catalogue/new/", TYPED | change)
     form = answer.context["form"]
     cells = {cell.name: cell for _, cells in form.groups for cell in cells}
     assert answer.status_code == 422
     assert told in (form.points_problem if field == "points" else cells[field].problem)
     assert form.points == (TYPED | change)["points"]
-    assert f'href="#{"points" if field == "points" else f"c-{field}"}"' in text_of(answer)  # named at the top of a long form
+    assert f'href="#{"points" if field == "points" else f"c-{field}"}"' in text_of(
+        answer
+    )  # named at the top of a long form
     assert cells["solids"].text == "3/8 in"
     assert pump(shop, "ondrath-k-12") is None
 
@@ -72,26 +87,50 @@ def test_the_form_saved_as_it_stands_changes_nothing(estimator, shop):
     estimator.post(f"{K11}edit/", boxes(estimator, f"{K11}edit/"))
     after = pump(shop, "ondrath-k-11")
     assert after.curve.flows_m3s == pytest.approx(before.curve.flows_m3s)
-    assert {name for name in vars(before) if name != "curve" and getattr(before, name) != getattr(after, name)} == set()
+    assert {
+        name
+        for name in vars(before)
+        if name != "curve" and getattr(before, name) != getattr(after, name)
+    } == set()
 
 
-@pytest.mark.parametrize(("points", "powers", "npsh"), [
-    ("0 12 - 1.2\n2 11 - 1.4\n4 9 - 1.9\n6 6 - 2.8", None, (1.2, 1.4, 1.9, 2.8)), ("0 12 300 1.2\n2 11 350 1.4\n4 9 400 1.9\n6 6 440 2.8", (300.0, 350.0, 400.0, 440.0), (1.2, 1.4, 1.9, 2.8)),
-    ("0 12\n2 11\n4 9\n6 6", None, None),
-])  # fmt: skip
-def test_npsh_without_power_stays_npsh_however_often_it_is_saved(estimator, shop, points, powers, npsh):
+@pytest.mark.parametrize(
+    ("points", "powers", "npsh"),
+    [
+        ("0 12 - 1.2\n2 11 - 1.4\n4 9 - 1.9\n6 6 - 2.8", None, (1.2, 1.4, 1.9, 2.8)),
+        (
+            "0 12 300 1.2\n2 11 350 1.4\n4 9 400 1.9\n6 6 440 2.8",
+            (300.0, 350.0, 400.0, 440.0),
+            (1.2, 1.4, 1.9, 2.8),
+        ),
+        ("0 12\n2 11\n4 9\n6 6", None, None),
+    ],
+)
+def test_npsh_without_power_stays_npsh_however_often_it_is_saved(
+    estimator, shop, points, powers, npsh
+):
     estimator.post("/catalogue/new/", TYPED | {"points": points})
     for _ in range(2):
         made = pump(shop, "ondrath-k-12")
-        assert (made.curve.powers_w, made.curve.npsh_required_m) == (powers, pytest.approx(npsh) if npsh else None)
-        estimator.post("/catalogue/ondrath-k-12/edit/", boxes(estimator, "/catalogue/ondrath-k-12/edit/"))
+        assert (made.curve.powers_w, made.curve.npsh_required_m) == (
+            powers,
+            pytest.approx(npsh) if npsh else None,
+        )
+        estimator.post(
+            "/catalogue/ondrath-k-12/edit/", boxes(estimator, "/catalogue/ondrath-k-12/edit/")
+        )
 
 
 def test_a_new_price_is_what_jobs_reckon_with(estimator, shop, job):
-    estimator.post(f"{K11}edit/", boxes(estimator, f"{K11}edit/") | {"price": "199", "model": "somebody else"})
+    estimator.post(
+        f"{K11}edit/", boxes(estimator, f"{K11}edit/") | {"price": "199", "model": "somebody else"}
+    )
     shop.refresh_from_db()
     found = size_document(shop, current(job)).match.find("ondrath-k-11")
-    assert (found.pump.price, found.pump.model) == (199.0, "K 11")  # the name that jobs know it by stays
+    assert (found.pump.price, found.pump.model) == (
+        199.0,
+        "K 11",
+    )  # the name that jobs know it by stays
 
 
 def test_a_doubtful_curve_is_saved_only_when_somebody_is_sure(estimator, shop):
@@ -106,7 +145,9 @@ def test_a_doubtful_curve_is_saved_only_when_somebody_is_sure(estimator, shop):
 
 def test_a_pump_taken_out_is_told_on_the_job_that_chose_it(estimator, shop, job):
     estimator.post(
-        f"/jobs/{job.pk}/change/", {"path": "pump", "value": "ondrath-k-11", "revision": job.head, "page": "p"}, headers={"HX-Request": "true"}
+        f"/jobs/{job.pk}/change/",
+        {"path": "pump", "value": "ondrath-k-11", "revision": job.head, "page": "p"},
+        headers={"HX-Request": "true"},
     )
     estimator.post(f"{K11}edit/", {"do": "take out"})
     assert pump(shop, "ondrath-k-11") is None
@@ -121,4 +162,9 @@ def test_another_impeller_starts_from_its_sister(estimator, shop):
 
 
 def test_every_column_has_its_place_in_the_form(estimator, shop):
-    assert set(boxes(estimator, "/catalogue/new/")) == {column.name for column in COLUMNS} - {"flows", "heads", "powers_w", "npsh"} | {"points"}
+    assert set(boxes(estimator, "/catalogue/new/")) == {column.name for column in COLUMNS} - {
+        "flows",
+        "heads",
+        "powers_w",
+        "npsh",
+    } | {"points"}

@@ -10,9 +10,18 @@ def owner(as_role):
 
 
 def test_the_owner_puts_the_houses_own_value_over_a_rule(owner, shop, job):
-    assert owner.post("/rules/CYC-01/", {"value": "6 per hour", "reason": "hard water here"}).status_code == 302
+    assert (
+        owner.post(
+            "/rules/CYC-01/", {"value": "6 per hour", "reason": "hard water here"}
+        ).status_code
+        == 302
+    )
     held = shop.house_rules.get(rule_id="CYC-01")
-    assert (held.value_si, held.reason, held.set_by.username) == (pytest.approx(6 / 3600), "hard water here", "isolde")
+    assert (held.value_si, held.reason, held.set_by.username) == (
+        pytest.approx(6 / 3600),
+        "hard water here",
+        "isolde",
+    )
     page = owner.get("/rules/").content.decode()
     assert page.index("CYC-01") < page.index("VEL-01"), "the house's own rules come first"
     assert "6.0/h is usual" in owner.get(f"/jobs/{job.pk}/").content.decode()

@@ -34,17 +34,28 @@ def field(key, *edits):
         job = edit(job, path, text).job
     sizing = size(job, CATALOGUE)
     question = next(question for question in sizing.kind.questions if question.key == key)
-    return fields.of_question(job, Facts(job, sizing.kind.questions), question, fields.missing_paths(sizing.missing))
+    return fields.of_question(
+        job, Facts(job, sizing.kind.questions), question, fields.missing_paths(sizing.missing)
+    )
 
 
 def test_a_field_shows_what_was_typed_with_its_standing():
     shown = field("pit_diameter")
-    assert (shown.value, shown.standing, shown.problem, shown.kind) == ("1000 mm", "measured", "", "figure")
+    assert (shown.value, shown.standing, shown.problem, shown.kind) == (
+        "1000 mm",
+        "measured",
+        "",
+        "figure",
+    )
 
 
 HINTS = [
     ("rise", (("answers.rise", "4 in"),), "= 0.10\u00a0m"),
-    ("pit_depth", (("answers.pit_depth", "5 m"),), "unusual: 0.40\u00a0m to 2.50\u00a0m is usual; did you mean 5 ft?"),
+    (
+        "pit_depth",
+        (("answers.pit_depth", "5 m"),),
+        "unusual: 0.40\u00a0m to 2.50\u00a0m is usual; did you mean 5 ft?",
+    ),
     ("water_temperature", (), "assumed: usual ground water of temperate places"),
     ("water_temperature", (("answers.water_temperature", "50 F"),), "= 10\u00a0°C"),
     ("rise", (), "In the wettest hour, pump unplugged: mark the level, wait, mark it again."),
@@ -89,17 +100,25 @@ def test_the_stages_say_what_each_decided():
 
 
 def test_the_schools_of_friction_and_fittings_are_chosen_on_the_sheet():
-    plain, other = printed(), printed(("friction", "hazen_williams"), ("fitting_method", "equivalent_length"))
+    plain, other = (
+        printed(),
+        printed(("friction", "hazen_williams"), ("fitting_method", "equivalent_length")),
+    )
     assert [field.value for field in plain.methods] == ["darcy_weisbach", "k"]
     assert [field.value for field in other.methods] == ["hazen_williams", "equivalent_length"]
     assert [row.head for row in plain.tape] != [row.head for row in other.tape]
-    assert any("Hazen" in line.working.source or "10.67" in line.working.formula for line in other.tape)
+    assert any(
+        "Hazen" in line.working.source or "10.67" in line.working.formula for line in other.tape
+    )
 
 
 def test_a_pick_is_marked_in_the_list_and_in_the_stage():
     made = printed(("pump", "tiddan-linnet-12"))
     assert [one.pump_id for one in made.candidates if one.picked] == ["tiddan-linnet-12"]
-    assert next(stage.decided for stage in made.stages if stage.code == "pump") == "Tiddan Linnet 12 (your pick)"
+    assert (
+        next(stage.decided for stage in made.stages if stage.code == "pump")
+        == "Tiddan Linnet 12 (your pick)"
+    )
 
 
 def test_legs_carry_speed_and_loss_that_agree_with_the_tape():
@@ -127,7 +146,14 @@ def test_the_paper_lists_every_fact_with_where_it_is_from():
     shop = Shop(name="Ilvermoor Pump & Pipe", currency="€")
     from datetime import UTC, datetime
 
-    view = paper_view(size(CELLAR, CATALOGUE), shop=shop, number=1, revision=1, issued=datetime(2026, 11, 23, tzinfo=UTC), issued_by="Wenna")
+    view = paper_view(
+        size(CELLAR, CATALOGUE),
+        shop=shop,
+        number=1,
+        revision=1,
+        issued=datetime(2026, 11, 23, tzinfo=UTC),
+        issued_by="Wenna",
+    )
     facts = {line.label: (line.value, line.standing) for line in view.facts}
     assert facts["Rise with the pump off"] == ("102 mm", "measured on site")
     assert facts["Margin on the flow"] == ("1.5 ×", "assumed")
@@ -137,7 +163,10 @@ def test_the_paper_lists_every_fact_with_where_it_is_from():
     assert view.issued == "23 November 2026"
 
 
-@pytest.mark.parametrize(("role", "count"), [(Role.OWNER, 5), (Role.ESTIMATOR, 4), (Role.TECHNICIAN, 2), (Role.VIEWER, 1), ("ghost", 0)])
+@pytest.mark.parametrize(
+    ("role", "count"),
+    [(Role.OWNER, 5), (Role.ESTIMATOR, 4), (Role.TECHNICIAN, 2), (Role.VIEWER, 1), ("ghost", 0)],
+)
 def test_roles_are_a_closed_table(role, count):
     every = ALLOWED[Role.OWNER]
     assert sum(can(Membership(role=role), action) for action in every) == count
@@ -146,7 +175,23 @@ def test_roles_are_a_closed_table(role, count):
 PATHS = [f"answers.{question.key}" for question in size(CELLAR, CATALOGUE).kind.questions] + [
     f"legs.b.{name}" for name in ("name", "pipe", "length", "ends_at", "fittings", "bore", "side")
 ]
-VALUES = ["", "0", "-5", "1e9", "99999 km", "0.001", "5 psi", "12 in", "abc", "clear", "1.2.3", "½", "500 elbow", "suction", "PE100 SDR 11 63 mm"]
+VALUES = [
+    "",
+    "0",
+    "-5",
+    "1e9",
+    "99999 km",
+    "0.001",
+    "5 psi",
+    "12 in",
+    "abc",
+    "clear",
+    "1.2.3",
+    "½",
+    "500 elbow",
+    "suction",
+    "PE100 SDR 11 63 mm",
+]
 
 
 @pytest.mark.parametrize("path", PATHS)

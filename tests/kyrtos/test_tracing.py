@@ -17,7 +17,9 @@ def picture(kind="PNG", size=(400, 300)) -> bytes:
 
 
 def put_in(client, content: bytes, **more):
-    return client.post("/catalogue/trace/", {"file": SimpleUploadedFile("leaflet", content), **more})
+    return client.post(
+        "/catalogue/trace/", {"file": SimpleUploadedFile("leaflet", content), **more}
+    )
 
 
 @pytest.fixture
@@ -27,11 +29,18 @@ def found(estimator):
 
 
 def do(client, found, action, **values):
-    return client.post(f"/catalogue/trace/{found.pk}/act/", {"do": action, **values}).content.decode()
+    return client.post(
+        f"/catalogue/trace/{found.pk}/act/", {"do": action, **values}
+    ).content.decode()
 
 
 def marked(client, found):
-    for key, x, y, value in (("x1", 50, 250, "0"), ("x2", 350, 250, "12"), ("y1", 50, 250, "0"), ("y2", 50, 50, "20")):
+    for key, x, y, value in (
+        ("x1", 50, 250, "0"),
+        ("x2", 350, 250, "12"),
+        ("y1", 50, 250, "0"),
+        ("y2", 50, 50, "20"),
+    ):
         do(client, found, "mark", key=key, x=x, y=y)
         do(client, found, "value", key=key, value=value)
 
@@ -54,7 +63,16 @@ def test_a_page_of_a_pdf_is_put_in_and_a_large_scan_is_made_smaller(estimator):
     assert (Trace.objects.first().width, Trace.objects.first().height) == (2000, 1000)
 
 
-@pytest.mark.parametrize("content", [b"", b"no picture", b"%PDF-1.4 broken", b"\x89PNG\r\n\x1a\n broken", b"x" * (12 * 1024 * 1024 + 2)])
+@pytest.mark.parametrize(
+    "content",
+    [
+        b"",
+        b"no picture",
+        b"%PDF-1.4 broken",
+        b"\x89PNG\r\n\x1a\n broken",
+        b"x" * (12 * 1024 * 1024 + 2),
+    ],
+)
 def test_what_is_no_picture_is_told(estimator, content):
     answer = put_in(estimator, content)
     assert answer.status_code == 422
@@ -69,12 +87,17 @@ def test_steps_lead_to_a_fit_and_to_a_pump(estimator, found, shop):
         text = do(estimator, found, "point", x=x, y=y)
     assert "4 points" in text
     assert "t-fit" in text
-    answer = estimator.post(f"/catalogue/trace/{found.pk}/save/", {"maker": "Quorl", "model": "Leaf 1", "family": "sump"})
+    answer = estimator.post(
+        f"/catalogue/trace/{found.pk}/save/",
+        {"maker": "Quorl", "model": "Leaf 1", "family": "sump"},
+    )
     assert answer.url == "/catalogue/quorl-leaf-1/"
     pump = Pump.objects.get(shop=shop, pump_id="quorl-leaf-1")
     assert pump.flows_m3s == pytest.approx([0.0, 4 / 3600, 8 / 3600, 12 / 3600])
     assert pump.heads_m == pytest.approx([17.0, 15.5, 11.0, 3.0])
-    refused = estimator.post(f"/catalogue/trace/{found.pk}/save/", {"maker": "", "model": "Leaf 1", "family": "sump"})
+    refused = estimator.post(
+        f"/catalogue/trace/{found.pk}/save/", {"maker": "", "model": "Leaf 1", "family": "sump"}
+    )
     assert refused.status_code == 422
     assert b"maker is empty" in refused.content
     assert b'value="Leaf 1"' in refused.content
@@ -88,7 +111,10 @@ def test_several_curves_of_one_picture_are_kept_apart(estimator, found):
     do(estimator, found, "rename", value="half speed")
     do(estimator, found, "point", x=60, y=90)
     found.refresh_from_db()
-    assert [(one["name"], len(one["points"])) for one in found.state["curves"]] == [("curve 1", 4), ("half speed", 1)]
+    assert [(one["name"], len(one["points"])) for one in found.state["curves"]] == [
+        ("curve 1", 4),
+        ("half speed", 1),
+    ]
     do(estimator, found, "curve", value="0")
     do(estimator, found, "remove", at="1")
     do(estimator, found, "move", at="0", x="51", y="81")
@@ -98,10 +124,18 @@ def test_several_curves_of_one_picture_are_kept_apart(estimator, found):
 
 @pytest.mark.parametrize(
     ("action", "values", "told"),
-    [("point", {"x": "900", "y": "5"}, "outside the picture"), ("point", {"x": "nan", "y": "5"}, "outside the picture"), ("point", {"x": "a"}, "no place"),
-     ("move", {"at": "7", "x": "5", "y": "5"}, "no such point"), ("remove", {"at": "-1"}, "no such point"), ("unit", {"key": "x_unit", "value": "kg"}, "cannot be done"),
-     ("unit", {"key": "curves", "value": "m"}, "cannot be done"), ("dance", {}, "cannot be done"), ("mark", {"key": "z9", "x": "5", "y": "5"}, "cannot be done")],
-)  # fmt: skip
+    [
+        ("point", {"x": "900", "y": "5"}, "outside the picture"),
+        ("point", {"x": "nan", "y": "5"}, "outside the picture"),
+        ("point", {"x": "a"}, "no place"),
+        ("move", {"at": "7", "x": "5", "y": "5"}, "no such point"),
+        ("remove", {"at": "-1"}, "no such point"),
+        ("unit", {"key": "x_unit", "value": "kg"}, "cannot be done"),
+        ("unit", {"key": "curves", "value": "m"}, "cannot be done"),
+        ("dance", {}, "cannot be done"),
+        ("mark", {"key": "z9", "x": "5", "y": "5"}, "cannot be done"),
+    ],
+)
 def test_steps_that_cannot_be_are_told_and_change_nothing(estimator, found, action, values, told):
     before = found.state
     assert told in do(estimator, found, action, **values)
@@ -114,7 +148,9 @@ def test_axes_in_other_units_and_logarithmic(estimator, found):
     assert "has no nought" in do(estimator, found, "log", key="x_log", value="true")
     do(estimator, found, "value", key="x1", value="1")
     assert "has no nought" not in do(estimator, found, "unit", key="x_unit", value="gpm")
-    assert "type the number printed there" in do(estimator, found, "value", key="x2", value="twelve")
+    assert "type the number printed there" in do(
+        estimator, found, "value", key="x2", value="twelve"
+    )
 
 
 def test_another_shop_sees_no_picture(as_role, found):

@@ -6,29 +6,46 @@ def ask(client, **asked):
 
 
 def test_a_job_gets_its_family_and_the_reasons_against_the_others(estimator):
-    text = ask(estimator, liquid="sewage", place="pit", feeds="gravity", solid="50 mm", lift="5 m").content.decode()
+    text = ask(
+        estimator, liquid="sewage", place="pit", feeds="gravity", solid="50 mm", lift="5 m"
+    ).content.decode()
     assert "✓ solids-handling sewage" in text
     assert "nothing to blunt" in text
     assert text.index("solids-handling sewage</b>") < text.index("Why not another")
 
 
 def test_lift_is_read_in_any_unit(estimator):
-    near = ask(estimator, liquid="sewage", place="pit", feeds="gravity", solid="2 in", lift="16 ft").content.decode()
-    far = ask(estimator, liquid="sewage", place="pit", feeds="gravity", solid="2 in", lift="80 ft").content.decode()
+    near = ask(
+        estimator, liquid="sewage", place="pit", feeds="gravity", solid="2 in", lift="16 ft"
+    ).content.decode()
+    far = ask(
+        estimator, liquid="sewage", place="pit", feeds="gravity", solid="2 in", lift="80 ft"
+    ).content.decode()
     assert "✓ solids-handling sewage" in near
     assert "✓ grinder" in far
 
 
-@pytest.mark.parametrize(("field", "text"), [("lift", "high"), ("solid", "3 gpm"), ("lift", "99999 m"), ("solid", "-5 mm")])
+@pytest.mark.parametrize(
+    ("field", "text"),
+    [("lift", "high"), ("solid", "3 gpm"), ("lift", "99999 m"), ("solid", "-5 mm")],
+)
 def test_nonsense_is_told_and_kept(estimator, field, text):
-    answer = ask(estimator, liquid="ground", place="pit", feeds="gravity", **({"lift": "4 m", "solid": "5 mm"} | {field: text}))
+    answer = ask(
+        estimator,
+        liquid="ground",
+        place="pit",
+        feeds="gravity",
+        **({"lift": "4 m", "solid": "5 mm"} | {field: text}),
+    )
     assert answer.status_code == 422
     assert f'value="{text}"' in answer.content.decode()
     assert "▲" in answer.content.decode()
 
 
 def test_a_job_that_no_family_does_says_so(estimator):
-    text = ask(estimator, liquid="sewage", place="pit", feeds="taps", solid="50 mm", lift="5").content.decode()
+    text = ask(
+        estimator, liquid="sewage", place="pit", feeds="taps", solid="50 mm", lift="5"
+    ).content.decode()
     assert "No family does all of this" in text
 
 
@@ -38,6 +55,8 @@ def test_an_old_pump_by_what_is_seen(estimator):
     assert "not with a cutter or blades at the inlet" in text
 
 
-@pytest.mark.parametrize("asked", [{"liquid": "treacle", "place": "pit", "feeds": "taps"}, {"cutter": "perhaps"}, {}])
+@pytest.mark.parametrize(
+    "asked", [{"liquid": "treacle", "place": "pit", "feeds": "taps"}, {"cutter": "perhaps"}, {}]
+)
 def test_a_link_from_nowhere_breaks_nothing(estimator, asked):
     assert ask(estimator, **asked).status_code in (200, 422)

@@ -40,10 +40,22 @@ def test_nonsense_is_told_beside_the_field_and_survives_a_reload(estimator, job)
     assert "Ondrath K 11" in text
 
 
-@pytest.mark.parametrize("value", ["", "-5 m", "99999 km", "5 bananas", "nan", "1e999 m", "x" * 5000, "½ in", "0"])
+@pytest.mark.parametrize(
+    "value", ["", "-5 m", "99999 km", "5 bananas", "nan", "1e999 m", "x" * 5000, "½ in", "0"]
+)
 @pytest.mark.parametrize(
     "path",
-    ["answers.rise", "answers.pit_diameter", "answers.margin", "legs.a.length", "legs.a.ends_at", "legs.a.pipe", "legs.a.fittings", "pump", "title"],
+    [
+        "answers.rise",
+        "answers.pit_diameter",
+        "answers.margin",
+        "legs.a.length",
+        "legs.a.ends_at",
+        "legs.a.pipe",
+        "legs.a.fittings",
+        "pump",
+        "title",
+    ],
 )
 def test_no_value_in_any_field_breaks_the_sheet(estimator, job, path, value):
     assert change(estimator, job, path, value).status_code == 200
@@ -72,7 +84,9 @@ def test_nobody_takes_back_what_somebody_else_did_unseen(estimator, job):
     change(estimator, job, "answers.rise", "110 mm", page="one")
     seen = job.head
     change(estimator, job, "answers.margin", "2", page="two")
-    answer = estimator.post(f"/jobs/{job.pk}/undo/", {"revision": seen}, headers={"HX-Request": "true"})
+    answer = estimator.post(
+        f"/jobs/{job.pk}/undo/", {"revision": seen}, headers={"HX-Request": "true"}
+    )
     assert "Nothing was undone" in answer.content.decode()
     job.refresh_from_db()
     assert services.current(job).answers["margin"].text == "2 ×"
@@ -105,7 +119,10 @@ def test_two_pages_on_different_fields_both_win(estimator, job):
 def test_two_pages_on_one_field_the_second_sees_both_and_chooses(estimator, job):
     change(estimator, job, "answers.rise", "110 mm", revision=1, page="one")
     answer = change(estimator, job, "answers.rise", "120 mm", revision=1, page="two")
-    assert "Wenna Polreath changed this field meanwhile to “110 mm”; you typed “120 mm”" in answer.content.decode()
+    assert (
+        "Wenna Polreath changed this field meanwhile to “110 mm”; you typed “120 mm”"
+        in answer.content.decode()
+    )
     job.refresh_from_db()
     assert services.current(job).answers["rise"].text == "110 mm"
     change(estimator, job, "answers.rise", "120 mm", revision=1, page="two", keep="mine")
@@ -144,7 +161,10 @@ def test_one_page_typing_on_is_no_conflict_with_itself(estimator, job):
 
 
 def test_picking_a_pump_and_giving_it_back_to_the_rules(estimator, job):
-    assert b"The Tiddan Linnet 12 will run" in change(estimator, job, "pump", "tiddan-linnet-12").content
+    assert (
+        b"The Tiddan Linnet 12 will run"
+        in change(estimator, job, "pump", "tiddan-linnet-12").content
+    )
     job.refresh_from_db()
     assert job.pump == "Tiddan Linnet 12"
     assert b"The Ondrath K 11 will run" in change(estimator, job, "pump", "").content
@@ -180,7 +200,12 @@ def test_downloaded_and_uploaded_a_job_is_the_same(estimator, job):
 
 
 @pytest.mark.parametrize(
-    ("content", "says"), [(b"{", "not JSON"), (b'{"format": "kyrtos-job/1", "kind": "x"}', "no kind of job"), (b" " * 2_000_000, "larger than 1 MB")]
+    ("content", "says"),
+    [
+        (b"{", "not JSON"),
+        (b'{"format": "kyrtos-job/1", "kind": "x"}', "no kind of job"),
+        (b" " * 2_000_000, "larger than 1 MB"),
+    ],
 )
 def test_a_bad_job_file_is_told(estimator, content, says):
     from django.core.files.uploadedfile import SimpleUploadedFile
@@ -232,10 +257,17 @@ def test_no_paper_states_a_length_that_it_did_not_use(estimator, job, shop):
     sent = SimpleUploadedFile("job.json", json.dumps(doubtful(job)).encode())
     made = estimator.post("/jobs/upload/", {"file": sent}, follow=True)
     assert "it says &#x27;120 m&#x27;, but is reckoned with 1 m" in made.content.decode()
-    assert services.current(shop.jobs.get(pk=made.redirect_chain[0][0].split("/")[2])).legs[0].length.shown() == "1 m"
+    assert (
+        services.current(shop.jobs.get(pk=made.redirect_chain[0][0].split("/")[2]))
+        .legs[0]
+        .length.shown()
+        == "1 m"
+    )
 
 
-def test_a_copy_or_paper_of_a_job_of_an_older_program_says_what_it_reckons_with(estimator, job, shop):
+def test_a_copy_or_paper_of_a_job_of_an_older_program_says_what_it_reckons_with(
+    estimator, job, shop
+):
     job.revisions.filter(number=job.head).update(document=doubtful(job))
     copied = estimator.post(f"/jobs/{job.pk}/copy/").url.split("/")[2]
     assert services.current(shop.jobs.get(pk=copied)).legs[0].length.shown() == "1 m"
@@ -245,19 +277,32 @@ def test_a_copy_or_paper_of_a_job_of_an_older_program_says_what_it_reckons_with(
 def test_an_edit_to_what_is_gone_is_told_and_breaks_nothing(estimator, job):
     estimator.post(f"/jobs/{job.pk}/legs/remove/", {"leg": "b"}, headers={"HX-Request": "true"})
     answer = change(estimator, job, "legs.b.length", "14 m")
-    assert (answer.status_code, answer.content.decode()) == (409, "This leg was taken out of the job meanwhile.")
+    assert (answer.status_code, answer.content.decode()) == (
+        409,
+        "This leg was taken out of the job meanwhile.",
+    )
 
 
 def test_a_script_is_told_of_the_end_of_a_session_and_of_a_lesser_role(as_role, job):
     assert change(as_role("nobody"), job, "answers.rise", "1 m").status_code == 401
     refused = change(as_role("viewer"), job, "answers.rise", "1 m")
-    assert (refused.status_code, refused.content.decode()) == (403, "Your role does not allow this. Ask the owner of the shop.")
+    assert (refused.status_code, refused.content.decode()) == (
+        403,
+        "Your role does not allow this. Ask the owner of the shop.",
+    )
 
 
 def test_signing_in_over_a_page(shop, django_user_model, client):
     user = django_user_model.objects.get(username="isolde")
     user.set_password("weir-steps-nine")
     user.save()
-    assert client.post("/sign-in/over/", {"username": "isolde", "password": "no"}).status_code == 422
-    assert client.post("/sign-in/over/", {"username": "isolde", "password": "weir-steps-nine"}).status_code == 204
+    assert (
+        client.post("/sign-in/over/", {"username": "isolde", "password": "no"}).status_code == 422
+    )
+    assert (
+        client.post(
+            "/sign-in/over/", {"username": "isolde", "password": "weir-steps-nine"}
+        ).status_code
+        == 204
+    )
     assert client.get("/").status_code == 200

@@ -30,9 +30,11 @@ def cellar() -> document.Job:
 @pytest.fixture
 def curve() -> PumpCurve:
     return PumpCurve(
-        (0.0, 0.0006, 0.0012, 0.0018, 0.0024, 0.003), (12.0, 11.6, 10.5, 8.8, 6.2, 2.5),
-        (160.0, 205.0, 245.0, 275.0, 295.0, 305.0), (0.8, 0.9, 1.1, 1.5, 2.1, 3.0),
-    )  # fmt: skip
+        (0.0, 0.0006, 0.0012, 0.0018, 0.0024, 0.003),
+        (12.0, 11.6, 10.5, 8.8, 6.2, 2.5),
+        (160.0, 205.0, 245.0, 275.0, 295.0, 305.0),
+        (0.8, 0.9, 1.1, 1.5, 2.1, 3.0),
+    )
 
 
 def changed(job, *edits):
@@ -45,7 +47,13 @@ def changed(job, *edits):
 
 
 def leg(**changes) -> Leg:
-    usual = {"inside_diameter_m": 0.0452, "length_m": 20.0, "roughness_m": 7e-6, "k_sum": 3.0, "end_elevation_m": 5.0}
+    usual = {
+        "inside_diameter_m": 0.0452,
+        "length_m": 20.0,
+        "roughness_m": 7e-6,
+        "k_sum": 3.0,
+        "end_elevation_m": 5.0,
+    }
     return Leg(**(usual | changes))
 
 

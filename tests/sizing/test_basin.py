@@ -29,18 +29,27 @@ def test_plans_by_shape():
 def test_no_inflow_starts_the_pump_oftener_than_half_its_flow(inflow):
     found = worked(inflow_m3s=inflow)
     assert found.cycles_per_h_at_inflow <= found.worst_cycles_per_h * (1 + 1e-12)
-    assert worked(inflow_m3s=0.001).cycles_per_h_at_inflow == pytest.approx(found.worst_cycles_per_h)
+    assert worked(inflow_m3s=0.001).cycles_per_h_at_inflow == pytest.approx(
+        found.worst_cycles_per_h
+    )
 
 
 @given(st.floats(1e-4, 1.9e-3))
 def test_a_cycle_takes_in_what_it_pumps_out(inflow):
     found = worked(inflow_m3s=inflow)
-    assert found.run_time_s * 0.002 == pytest.approx((found.run_time_s + found.rest_time_s) * inflow)
+    assert found.run_time_s * 0.002 == pytest.approx(
+        (found.run_time_s + found.rest_time_s) * inflow
+    )
 
 
 def test_a_pump_that_does_not_keep_up_never_stops():
     found = worked(inflow_m3s=0.003)
-    assert (found.pump_keeps_up, found.run_time_s, found.rest_time_s, found.cycles_per_h_at_inflow) == (False, None, None, 0.0)
+    assert (
+        found.pump_keeps_up,
+        found.run_time_s,
+        found.rest_time_s,
+        found.cycles_per_h_at_inflow,
+    ) == (False, None, None, 0.0)
     assert found.time_to_overflow_running_s == pytest.approx(PIT.area_m2 * 0.6 / 0.001)
 
 
@@ -55,14 +64,20 @@ def test_drain_back_makes_more_cycles_and_takes_room():
 
 
 def test_a_line_that_fills_the_whole_storage_starts_the_pump_at_once():
-    assert worked(drain_line_volume_m3=1.0).cycles_per_h_with_drain_back == pytest.approx(3600 / (worked().storage_m3 / 0.0012))
+    assert worked(drain_line_volume_m3=1.0).cycles_per_h_with_drain_back == pytest.approx(
+        3600 / (worked().storage_m3 / 0.0012)
+    )
 
 
 def test_alternating_pumps_share_the_starts():
-    assert worked(pump_count=2, alternating=True).minimum_storage_m3 == pytest.approx(worked().minimum_storage_m3 / 2)
+    assert worked(pump_count=2, alternating=True).minimum_storage_m3 == pytest.approx(
+        worked().minimum_storage_m3 / 2
+    )
 
 
-@pytest.mark.parametrize("changes", [{"inflow_m3s": 0.0}, {"pump_flow_m3s": -1.0}, {"allowed_starts_per_h": 0.0}])
+@pytest.mark.parametrize(
+    "changes", [{"inflow_m3s": 0.0}, {"pump_flow_m3s": -1.0}, {"allowed_starts_per_h": 0.0}]
+)
 def test_flows_that_cannot_be_are_refused(changes):
     with pytest.raises(SizingError, match="must lie between"):
         worked(**changes)

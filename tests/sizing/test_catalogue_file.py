@@ -26,7 +26,10 @@ BAD = [
     (GOOD.replace("0; 10; 20; 30", "0; 10; 10; 30"), "must rise"),
     (GOOD.replace("20; 18; 14; 6", "20; 18; 14"), "4 flows and 3 values of heads"),
     (GOOD.replace("0; 10; 20; 30", "0; ten; 20; 30"), "must be numbers"),
-    (GOOD.replace("0; 10; 20; 30", "0; 10").replace("20; 18; 14; 6", "20; 18"), "2 points; a curve needs 4"),
+    (
+        GOOD.replace("0; 10; 20; 30", "0; 10").replace("20; 18; 14; 6", "20; 18"),
+        "2 points; a curve needs 4",
+    ),
     (GOOD.replace("gpm", "l/s"), "wrong unit"),
     (GOOD.replace("1/2 in", "large"), "solids: 'large' holds no number"),
     (GOOD.replace("142", "-5"), "cannot be negative"),
@@ -51,14 +54,21 @@ def test_a_pump_named_twice_is_told():
 
 
 def test_a_rising_curve_and_one_without_shut_off_are_doubted_not_refused():
-    row = read_csv(f"{HEADER}\n{GOOD.replace('20; 18; 14; 6', '18; 20; 14; 6').replace('0; 10', '5; 10')}\n")[0]
+    row = read_csv(
+        f"{HEADER}\n{GOOD.replace('20; 18; 14; 6', '18; 20; 14; 6').replace('0; 10', '5; 10')}\n"
+    )[0]
     assert row.pump is not None
     assert len(row.doubts) == 2
 
 
 @pytest.mark.parametrize(
     ("text", "says"),
-    [("", "missing: maker"), ("maker,model\n", "missing: family"), (HEADER + ",colour\n", "not known: colour"), (HEADER + '\n"a', "not a CSV file")],
+    [
+        ("", "missing: maker"),
+        ("maker,model\n", "missing: family"),
+        (HEADER + ",colour\n", "not known: colour"),
+        (HEADER + '\n"a', "not a CSV file"),
+    ],
 )
 def test_a_file_that_is_no_catalogue_is_told(text, says):
     with pytest.raises(CatalogueFileError, match=says):
@@ -71,7 +81,10 @@ def test_the_demo_catalogue_is_rich_and_whole():
     assert all(pumps)
     assert len(pumps) >= 40
     assert len({pump.maker for pump in pumps}) >= 4
-    assert all(pump.curve.powers_w and pump.price and pump.noise_db and pump.warranty_years for pump in pumps)
+    assert all(
+        pump.curve.powers_w and pump.price and pump.noise_db and pump.warranty_years
+        for pump in pumps
+    )
     assert any(pump.curve.npsh_required_m for pump in pumps)
 
 
@@ -80,7 +93,11 @@ def test_writing_and_reading_a_catalogue_changes_nothing(catalogue):
     for before, after in zip(catalogue.pumps, again, strict=True):
         assert after.curve.flows_m3s == pytest.approx(before.curve.flows_m3s, rel=1e-9)
         assert after.curve.powers_w == pytest.approx(before.curve.powers_w, rel=1e-9)
-        assert (after.pump_id, after.float_type, after.phases) == (before.pump_id, before.float_type, before.phases)
+        assert (after.pump_id, after.float_type, after.phases) == (
+            before.pump_id,
+            before.float_type,
+            before.phases,
+        )
         assert after.width_m == pytest.approx(before.width_m, rel=1e-9)
 
 
@@ -101,12 +118,22 @@ def test_ids_are_plain_where_they_leave_nothing_out():
     assert re.fullmatch(r"pump-[0-9a-f]{8}", id_of("水泵", "三号"))
 
 
-TWINS = [("Quorl", "Pro", "Pro+"), ("Quorl", "Tärn 100", "Törn 100"), ("Quorl", "S-25", "S 25"), ("Quorl", "²", "³"), ("水泵", "一", "二")]
+TWINS = [
+    ("Quorl", "Pro", "Pro+"),
+    ("Quorl", "Tärn 100", "Törn 100"),
+    ("Quorl", "S-25", "S 25"),
+    ("Quorl", "²", "³"),
+    ("水泵", "一", "二"),
+]
 
 
 @pytest.mark.parametrize(("maker", "one", "other"), TWINS)
 def test_pumps_of_different_names_never_share_an_id(maker, one, other):
-    rows = read_csv("\n".join([HEADER, *(GOOD.replace("Quorl,S-1", f"{maker},{model}") for model in (one, other))]))
+    rows = read_csv(
+        "\n".join(
+            [HEADER, *(GOOD.replace("Quorl,S-1", f"{maker},{model}") for model in (one, other))]
+        )
+    )
     assert [row.problems for row in rows] == [(), ()]
     assert len({row.pump.pump_id for row in rows} - {""}) == 2
 

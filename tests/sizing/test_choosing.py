@@ -25,7 +25,10 @@ from sizing.what_if.changed import NotYet, known
 from tests.sizing.conftest import DEMO, changed, leg, system
 
 _CURVE = next(row.pump.curve for row in read_csv((DEMO / "pumps.csv").read_text()) if row.pump)
-JOBS = {path.stem[3:]: intake.loads(path.read_bytes()) for path in sorted((DEMO / "jobs").glob("*.json"))}
+JOBS = {
+    path.stem[3:]: intake.loads(path.read_bytes())
+    for path in sorted((DEMO / "jobs").glob("*.json"))
+}
 
 
 @pytest.fixture(scope="module")
@@ -36,12 +39,28 @@ def base(cellar, catalogue):
 # --- cost
 
 
-@given(st.floats(0, 1e5), st.floats(0, 2), st.floats(0, 8000), st.floats(0, 1e4), st.floats(1, 40), st.floats(0, 0.3))
-def test_the_equivalent_annual_cost_pays_the_present_value_back_exactly(price, tariff, hours, power, life, rate):
+@given(
+    st.floats(0, 1e5),
+    st.floats(0, 2),
+    st.floats(0, 8000),
+    st.floats(0, 1e4),
+    st.floats(1, 40),
+    st.floats(0, 0.3),
+)
+def test_the_equivalent_annual_cost_pays_the_present_value_back_exactly(
+    price, tariff, hours, power, life, rate
+):
     found = cost(
-        capital_cost_cur=price, energy_price_cur_per_kwh=tariff, hours_per_year=hours, input_power_w=power, life_years=life, discount_rate=rate
+        capital_cost_cur=price,
+        energy_price_cur_per_kwh=tariff,
+        hours_per_year=hours,
+        input_power_w=power,
+        life_years=life,
+        discount_rate=rate,
     )
-    assert found.equivalent_annual_cost_cur * annuity_factor(life, rate) == pytest.approx(found.present_value_cur)
+    assert found.equivalent_annual_cost_cur * annuity_factor(life, rate) == pytest.approx(
+        found.present_value_cur
+    )
     assert found.equivalent_annual_cost_cur >= found.undiscounted_cost_cur_per_year * (1 - 1e-9)
 
 
@@ -50,7 +69,9 @@ def test_money_paid_back_is_worth_what_was_put_in(extra, saving, rate):
     found = break_even(extra, saving, rate)
     assert found.simple_years == pytest.approx(extra / saving)
     if found.discounted_years is not None and found.discounted_years < 1e5:
-        assert saving * annuity_factor(max(found.discounted_years, 1e-6), rate) == pytest.approx(extra, rel=1e-4)
+        assert saving * annuity_factor(max(found.discounted_years, 1e-6), rate) == pytest.approx(
+            extra, rel=1e-4
+        )
         assert found.discounted_years >= found.simple_years * (1 - 1e-9)
     elif found.discounted_years is None:
         assert rate * extra >= saving
@@ -62,25 +83,52 @@ def test_no_saving_never_pays_and_cheaper_pays_at_once():
     assert break_even(-20.0, 5.0, 0.05).discounted_years == 0.0
 
 
-@pytest.mark.parametrize("wrong", [{"life_years": 0}, {"discount_rate": -0.1}, {"capital_cost_cur": -1}, {"hours_per_year": 9000}])
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"life_years": 0},
+        {"discount_rate": -0.1},
+        {"capital_cost_cur": -1},
+        {"hours_per_year": 9000},
+    ],
+)
 def test_costs_that_cannot_be_are_refused(wrong):
-    plain = {"capital_cost_cur": 100, "energy_price_cur_per_kwh": 0.3, "hours_per_year": 100, "input_power_w": 400, "life_years": 7}
+    plain = {
+        "capital_cost_cur": 100,
+        "energy_price_cur_per_kwh": 0.3,
+        "hours_per_year": 100,
+        "input_power_w": 400,
+        "life_years": 7,
+    }
     with pytest.raises(SizingError):
         cost(**(plain | wrong))
 
 
 def test_the_yearly_cost_of_a_candidate_follows_the_houses_discount_rate(cellar, catalogue):
-    cheap, dear = (size(cellar, catalogue, Rules({"CHO-10": rate})).match.find("ondrath-k-11").cost_per_year for rate in (0.01, 0.08))
+    cheap, dear = (
+        size(cellar, catalogue, Rules({"CHO-10": rate})).match.find("ondrath-k-11").cost_per_year
+        for rate in (0.01, 0.08)
+    )
     price = 268.0
-    assert dear - cheap == pytest.approx(price / annuity_factor(7, 0.08) - price / annuity_factor(7, 0.01))
+    assert dear - cheap == pytest.approx(
+        price / annuity_factor(7, 0.08) - price / annuity_factor(7, 0.01)
+    )
 
 
-@pytest.mark.parametrize("name", ["bookbinders-cellar", "rowing-club-changing-rooms", "bakery-cistern"])
+@pytest.mark.parametrize(
+    "name", ["bookbinders-cellar", "rowing-club-changing-rooms", "bakery-cistern"]
+)
 def test_a_dearer_twin_never_ranks_above_and_the_order_of_rows_does_not_matter(catalogue, name):
-    twins = [dataclasses.replace(pump, pump_id=f"a-dear-{pump.pump_id}", price=pump.price * 1.2) for pump in catalogue.pumps if pump.price]
+    twins = [
+        dataclasses.replace(pump, pump_id=f"a-dear-{pump.pump_id}", price=pump.price * 1.2)
+        for pump in catalogue.pumps
+        if pump.price
+    ]
     both = [*twins, *catalogue.pumps]
     order = [one.pump.pump_id for one in size(JOBS[name], Catalogue(both)).match.fits]
-    again = [one.pump.pump_id for one in size(JOBS[name], Catalogue(list(reversed(both)))).match.fits]
+    again = [
+        one.pump.pump_id for one in size(JOBS[name], Catalogue(list(reversed(both)))).match.fits
+    ]
     assert order == again
     for at, pump_id in enumerate(order):
         if pump_id.startswith("a-dear-"):
@@ -99,7 +147,9 @@ def test_two_at_part_speed_give_just_the_flow_and_one_alone_what_it_can(curve):
     assert found.flow_all_m3s > found.flow_one_m3s
     assert found.one_alone_meets_needed == (found.flow_one_m3s >= needed)
     if found.speed_ratio_one_alone:
-        assert duty(at_speed(curve, found.speed_ratio_one_alone), route).point.flow_m3s == pytest.approx(needed, rel=1e-9)
+        assert duty(
+            at_speed(curve, found.speed_ratio_one_alone), route
+        ).point.flow_m3s == pytest.approx(needed, rel=1e-9)
 
 
 @given(st.sampled_from(["parallel", "series"]), st.integers(2, 5))
@@ -126,7 +176,15 @@ def test_a_job_with_two_in_parallel_is_sized_on_their_common_curve(cellar, catal
 
 @pytest.mark.parametrize(
     ("path", "text"),
-    [("pumps", "1"), ("pumps", "7"), ("pumps", "two"), ("pumps", "2.5"), ("standby", "-1"), ("standby", "9999999"), ("arrangement", "ring")],
+    [
+        ("pumps", "1"),
+        ("pumps", "7"),
+        ("pumps", "two"),
+        ("pumps", "2.5"),
+        ("standby", "-1"),
+        ("standby", "9999999"),
+        ("arrangement", "ring"),
+    ],
 )
 def test_arrangements_that_cannot_be_are_told(cellar, path, text):
     assert edit(cellar, path, text).problem
@@ -137,17 +195,24 @@ def test_every_arrangement_of_the_chosen_model(base):
     alone, two = found["single", 1, 0], found["parallel", 2, 0]
     assert alone.now
     assert alone.flow_m3s == pytest.approx(base.sizing.chosen.candidate.flow_m3s)
-    assert (alone.left_share, found["single", 1, 1].left_share) == (0.0, pytest.approx(alone.flow_m3s / base.demand.needed_m3s))
+    assert (alone.left_share, found["single", 1, 1].left_share) == (
+        0.0,
+        pytest.approx(alone.flow_m3s / base.demand.needed_m3s),
+    )
     assert two.left_share == pytest.approx(alone.flow_m3s / base.demand.needed_m3s)
     assert two.flow_m3s > alone.flow_m3s
     for one in found.values():
         if one.power_speed_w is not None and one.power_throttled_w is not None:
-            assert one.power_speed_w <= one.power_throttled_w * (1 + 1e-9)  # slowing never takes more than throttling
+            assert one.power_speed_w <= one.power_throttled_w * (
+                1 + 1e-9
+            )  # slowing never takes more than throttling
     assert alone.cost_full == pytest.approx(base.sizing.chosen.candidate.cost_per_year)
 
 
 def test_the_arrangement_in_force_is_marked(cellar, catalogue):
-    two = known(size(changed(cellar, ("arrangement", "parallel"), ("standby", "1")), catalogue), SHIPPED)
+    two = known(
+        size(changed(cellar, ("arrangement", "parallel"), ("standby", "1")), catalogue), SHIPPED
+    )
     (now,) = [one for one in arrange.options(two) if one.now]
     assert (now.arrangement, now.count, now.standby) == ("parallel", 2, 1)
     assert now.flow_m3s == pytest.approx(two.sizing.chosen.candidate.flow_m3s)
@@ -157,7 +222,9 @@ def test_the_arrangement_in_force_is_marked(cellar, catalogue):
 def test_slowing_a_pump_saves_turns_and_the_notes_say_how_they_work_together(base):
     found = {(one.arrangement, one.count, one.standby): one for one in arrange.options(base)}
     alone, two = found["single", 1, 0], found["parallel", 2, 0]
-    assert alone.turns_share == pytest.approx(alone.speed_ratio * alone.flow_m3s / base.demand.needed_m3s)  # slower, but for longer
+    assert alone.turns_share == pytest.approx(
+        alone.speed_ratio * alone.flow_m3s / base.demand.needed_m3s
+    )  # slower, but for longer
     assert alone.note.text("metric") == "nothing is left when it fails"
     assert "take turns by starts" in found["single", 1, 1].note.text("metric")
     assert "either carries it alone" in two.note.text("metric")
@@ -170,18 +237,31 @@ def test_a_pump_that_goes_by_the_clock_costs_its_hours_and_turns_less_when_slowe
     hours = wanted.clock_s_per_year / 3600
     assert hours == pytest.approx(8760, rel=0.01)
     energy = chosen.power_w * hours / 1000 * wanted.energy_price_per_kwh
-    assert chosen.cost_per_year == pytest.approx(energy + chosen.pump.price / annuity_factor(wanted.life_years, wanted.discount_rate))
+    assert chosen.cost_per_year == pytest.approx(
+        energy + chosen.pump.price / annuity_factor(wanted.life_years, wanted.discount_rate)
+    )
     alone = arrange.options(tank)[0]
     assert alone.turns_share == pytest.approx(alone.speed_ratio)
     assert alone.cost_speed < alone.cost_full
-    compared = compare.compare(tank, catalogue, [chosen.pump.pump_id, "tiddan-wren-45-d-full-speed"])[0]
+    compared = compare.compare(
+        tank, catalogue, [chosen.pump.pump_id, "tiddan-wren-45-d-full-speed"]
+    )[0]
     assert compared.cost.energy_cost_cur_per_year == pytest.approx(energy)
-    assert compared.per_m3 == pytest.approx(chosen.cost_per_year / (chosen.flow_m3s * wanted.clock_s_per_year))
+    assert compared.per_m3 == pytest.approx(
+        chosen.cost_per_year / (chosen.flow_m3s * wanted.clock_s_per_year)
+    )
 
 
 def test_two_that_cannot_alone_are_duty_and_assist(cellar, catalogue):
-    weak = known(size(changed(cellar, ("pump", "quorl-s-50"), ("arrangement", "parallel")), catalogue), SHIPPED)
-    (two,) = [one for one in arrange.options(weak) if (one.arrangement, one.count, one.standby) == ("parallel", 2, 0)]
+    weak = known(
+        size(changed(cellar, ("pump", "quorl-s-50"), ("arrangement", "parallel")), catalogue),
+        SHIPPED,
+    )
+    (two,) = [
+        one
+        for one in arrange.options(weak)
+        if (one.arrangement, one.count, one.standby) == ("parallel", 2, 0)
+    ]
     assert two.left_share < 1
     assert two.note.text("metric").startswith("duty and assist")
 
@@ -190,11 +270,20 @@ def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalo
     job = JOBS["bakery-cistern"].model_copy(update={"pump": "harrowick-t-10-impeller-134-mm"})
     base = known(size(job, catalogue), SHIPPED)
     found = arrange.siblings(base, catalogue)
-    assert [one.candidate.pump.variant for one in found] == ["impeller 142 mm", "impeller 134 mm", "impeller 126 mm"]
+    assert [one.candidate.pump.variant for one in found] == [
+        "impeller 142 mm",
+        "impeller 134 mm",
+        "impeller 126 mm",
+    ]
     assert [one.now for one in found] == [False, True, False]
-    assert found[1].candidate.flow_m3s == pytest.approx(base.sizing.chosen.candidate.flow_m3s, rel=1e-6)
+    assert found[1].candidate.flow_m3s == pytest.approx(
+        base.sizing.chosen.candidate.flow_m3s, rel=1e-6
+    )
     assert found[0].candidate.flow_m3s > found[1].candidate.flow_m3s > found[2].candidate.flow_m3s
-    assert arrange.siblings(known(size(JOBS["bookbinders-cellar"], catalogue), SHIPPED), catalogue) == ()
+    assert (
+        arrange.siblings(known(size(JOBS["bookbinders-cellar"], catalogue), SHIPPED), catalogue)
+        == ()
+    )
 
 
 @pytest.mark.parametrize(
@@ -205,37 +294,57 @@ def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalo
     ],
 )
 def test_whether_a_pump_may_be_slowed_is_its_makers_word(catalogue, name, pump, says):
-    told = arrange.speed_range(known(size(JOBS[name].model_copy(update={"pump": pump}), catalogue), SHIPPED))
+    told = arrange.speed_range(
+        known(size(JOBS[name].model_copy(update={"pump": pump}), catalogue), SHIPPED)
+    )
     assert says in told.text("metric")
 
 
 def test_noise_and_stock_part_what_costs_about_the_same(catalogue):
     plain = next(pump for pump in catalogue.pumps if pump.pump_id == "tiddan-wren-60")
     twins = [
-        dataclasses.replace(plain, pump_id="a-loud", noise_db=45.0, stock=5.0), dataclasses.replace(plain, pump_id="b-quiet", price=plain.price * 1.02, noise_db=30.0, stock=0.0),
-        dataclasses.replace(plain, pump_id="c-there", noise_db=30.4, stock=1.0), dataclasses.replace(plain, pump_id="d-dear", price=plain.price * 2, noise_db=20.0, stock=9.0),
+        dataclasses.replace(plain, pump_id="a-loud", noise_db=45.0, stock=5.0),
+        dataclasses.replace(
+            plain, pump_id="b-quiet", price=plain.price * 1.02, noise_db=30.0, stock=0.0
+        ),
+        dataclasses.replace(plain, pump_id="c-there", noise_db=30.4, stock=1.0),
+        dataclasses.replace(
+            plain, pump_id="d-dear", price=plain.price * 2, noise_db=20.0, stock=9.0
+        ),
         dataclasses.replace(plain, pump_id="e-unheard", noise_db=None, stock=9.0),
-    ]  # fmt: skip
-    order = [one.pump.pump_id for one in size(JOBS["marine-classroom"], Catalogue(twins)).match.fits]
+    ]
+    order = [
+        one.pump.pump_id for one in size(JOBS["marine-classroom"], Catalogue(twins)).match.fits
+    ]
     assert order == ["c-there", "b-quiet", "a-loud", "e-unheard", "d-dear"]
     told = [rule for rule, _ in size(JOBS["marine-classroom"], Catalogue(twins)).match.order]
     assert "CHO-12" in told
-    assert "CHO-12" not in [rule for rule, _ in size(JOBS["bookbinders-cellar"], Catalogue(twins)).match.order]
+    assert "CHO-12" not in [
+        rule for rule, _ in size(JOBS["bookbinders-cellar"], Catalogue(twins)).match.order
+    ]
 
 
 @pytest.mark.parametrize("name", sorted(JOBS))
 def test_every_pump_fits_nearly_fits_or_fell_out_for_a_reason(catalogue, name):
     found = size(JOBS[name], catalogue).match
     if found is not None:
-        assert found.fit_count + found.near_count + sum(count for _, count in found.out) == found.considered == len(catalogue)
+        assert (
+            found.fit_count + found.near_count + sum(count for _, count in found.out)
+            == found.considered
+            == len(catalogue)
+        )
         assert len(found.near_misses) == min(found.near_count, 6)
 
 
 @given(st.floats(0.0, 8.0), st.floats(0.0, 8.0))
 def test_more_height_never_gives_more_flow(low, high):
     low, high = sorted((low, high))
-    flows = [duty(_CURVE, system(leg(end_elevation_m=lift, length_m=20.0))).point for lift in (low, high)]
-    assert (flows[1].flow_m3s if flows[1] else 0.0) <= (flows[0].flow_m3s if flows[0] else 0.0) * (1 + 1e-9)
+    flows = [
+        duty(_CURVE, system(leg(end_elevation_m=lift, length_m=20.0))).point for lift in (low, high)
+    ]
+    assert (flows[1].flow_m3s if flows[1] else 0.0) <= (flows[0].flow_m3s if flows[0] else 0.0) * (
+        1 + 1e-9
+    )
 
 
 # --- near misses
@@ -246,7 +355,11 @@ def test_what_would_close_a_gap_does(catalogue):
     found = size(job, catalogue)
     near = next(one for one in found.match.near_misses if one.pump.pump_id == "tiddan-wren-30")
     said = near.reasons[-1]
-    assert said.text("metric").replace("\u00a0", " ").startswith("would do with PVC-U PN10 40 mm for the return, or an outlet")
+    assert (
+        said.text("metric")
+        .replace("\u00a0", " ")
+        .startswith("would do with PVC-U PN10 40 mm for the return, or an outlet")
+    )
     wider = job.with_leg(job.legs[0].model_copy(update={"nominal": "40 mm"}))
     assert size(wider, catalogue).match.find("tiddan-wren-30").fits
     less = found.demand.needed_m3s * (1 - said.values["short"].value_si)
@@ -269,17 +382,27 @@ def test_a_closed_loop_is_not_told_to_lower_its_outlet(catalogue):
 
 
 @pytest.mark.parametrize("name", sorted(JOBS))
-def test_lowering_the_outlet_as_told_lets_the_pump_in_and_is_not_told_where_other_ground_governs(catalogue, name):
+def test_lowering_the_outlet_as_told_lets_the_pump_in_and_is_not_told_where_other_ground_governs(
+    catalogue, name
+):
     job, found = JOBS[name], size(JOBS[name], catalogue)
     for near in found.match.near_misses if found.match else ():
         words = near.reasons[-1].text("metric")
         if near.short_of is None or "lack" not in near.reasons[-1].values:
             continue
         lack, route = near.reasons[-1].values["lack"].value_si, found.system.route
-        lower = dataclasses.replace(route.legs[-1], end_elevation_m=route.legs[-1].end_elevation_m - lack)
-        lowered = SystemCurve(dataclasses.replace(route, legs=(*route.legs[:-1], lower)), found.system.water)
+        lower = dataclasses.replace(
+            route.legs[-1], end_elevation_m=route.legs[-1].end_elevation_m - lack
+        )
+        lowered = SystemCurve(
+            dataclasses.replace(route, legs=(*route.legs[:-1], lower)), found.system.water
+        )
         point = duty(near.pump.curve, lowered).point
-        enough = not route.closed_loop and point is not None and point.flow_m3s >= found.wanted.flow_m3s * (1 - 1e-6)
+        enough = (
+            not route.closed_loop
+            and point is not None
+            and point.flow_m3s >= found.wanted.flow_m3s * (1 - 1e-6)
+        )
         assert ("an outlet" in words) == enough, job.title
 
 
@@ -294,8 +417,12 @@ def test_every_cell_of_the_grid_is_what_the_sheet_would_say(cellar, catalogue, b
         sheet = size(changed(cellar, ("legs.b.pipe", found.sizes[column])), catalogue)
         for row in found.rows[:5]:
             point = duty(row.pump.curve, sheet.system).point
-            assert row.cells[column].flow_m3s == pytest.approx(point.flow_m3s if point else None, rel=1e-6)
-            assert (row.cells[column].state == "fits") == (point is not None and point.flow_m3s >= base.demand.needed_m3s)
+            assert row.cells[column].flow_m3s == pytest.approx(
+                point.flow_m3s if point else None, rel=1e-6
+            )
+            assert (row.cells[column].state == "fits") == (
+                point is not None and point.flow_m3s >= base.demand.needed_m3s
+            )
 
 
 def test_the_best_cell_is_the_cheapest_that_fits_at_a_right_speed(base):
@@ -304,7 +431,9 @@ def test_the_best_cell_is_the_cheapest_that_fits_at_a_right_speed(base):
     assert best
     assert all(cell.state == "fits" and cell.in_band for cell in best)
     assert best[0].cost_per_year == min(
-        cell.cost_per_year for cell in cells if cell.state == "fits" and cell.in_band and cell.cost_per_year is not None
+        cell.cost_per_year
+        for cell in cells
+        if cell.state == "fits" and cell.in_band and cell.cost_per_year is not None
     )
 
 
@@ -331,7 +460,9 @@ def test_pumps_side_by_side_cost_what_their_rows_say(base, catalogue):
     for one in found:
         if one.cost is not None:
             assert one.cost.equivalent_annual_cost_cur == pytest.approx(one.candidate.cost_per_year)
-            assert one.per_m3 * base.sizing.wanted.volume_per_year_m3 == pytest.approx(one.candidate.cost_per_year)
+            assert one.per_m3 * base.sizing.wanted.volume_per_year_m3 == pytest.approx(
+                one.candidate.cost_per_year
+            )
     assert found[0].pays_back is None
 
 
@@ -346,7 +477,9 @@ def test_the_dearer_pays_back_by_what_it_saves(base, catalogue):
 
 def test_a_pump_that_may_be_slowed_is_compared_at_the_speed_for_the_duty(catalogue):
     tank = known(size(JOBS["marine-classroom"], catalogue), SHIPPED)
-    one_speed, adjustable = compare.compare(tank, catalogue, ["quorl-tarn-900", "tiddan-wren-45-d-full-speed"])
+    one_speed, adjustable = compare.compare(
+        tank, catalogue, ["quorl-tarn-900", "tiddan-wren-45-d-full-speed"]
+    )
     assert one_speed.slowed is None
     slow = at_speed(adjustable.candidate.pump.curve, adjustable.slowed.speed_ratio)
     assert duty(slow, tank.system).point.flow_m3s == pytest.approx(tank.demand.needed_m3s)
@@ -359,6 +492,9 @@ def test_one_pump_alone_is_no_comparison(base, catalogue):
         compare.compare(base, catalogue, ["ondrath-k-11", "ondrath-k-11"])
 
 
-@pytest.mark.parametrize(("decibels", "words"), [(25, "a whisper"), (46, "a refrigerator"), (95, "a busy street and more")])
+@pytest.mark.parametrize(
+    ("decibels", "words"),
+    [(25, "a whisper"), (46, "a refrigerator"), (95, "a busy street and more")],
+)
 def test_noise_is_told_in_things_people_know(decibels, words):
     assert compare.noise_in_words(decibels) == words

@@ -30,7 +30,9 @@ def test_slopes_are_those_of_scipy(curve):
 @given(curves(), st.floats(0, 1))
 def test_a_curve_never_swings_beyond_its_points(curve, share):
     flow = curve.flows_m3s[0] + share * (curve.last_flow_m3s - curve.flows_m3s[0])
-    at = min(int(np.searchsorted(curve.flows_m3s, flow, side="right")) - 1, len(curve.flows_m3s) - 2)
+    at = min(
+        int(np.searchsorted(curve.flows_m3s, flow, side="right")) - 1, len(curve.flows_m3s) - 2
+    )
     pair = curve.heads_m[at : at + 2]
     assert min(pair) - 1e-9 <= curve.head_at(flow) <= max(pair) + 1e-9
 
@@ -39,9 +41,13 @@ def test_a_curve_never_swings_beyond_its_points(curve, share):
 def test_the_table_reads_what_the_curve_says(curve, step):
     flow = curve.flows_m3s[0] + step / 20 * (curve.last_flow_m3s - curve.flows_m3s[0])
     table = curve_table.curve_table([curve, PumpCurve((0.0, 1.0), (5.0, 1.0))])
-    read = curve_table.read_at(table, table.heads_m, np.array([min(flow, curve.last_flow_m3s), 0.5]), table.slopes)
+    read = curve_table.read_at(
+        table, table.heads_m, np.array([min(flow, curve.last_flow_m3s), 0.5]), table.slopes
+    )
     assert read == pytest.approx([curve.head_at(min(flow, curve.last_flow_m3s)), 3.0], rel=1e-9)
-    assert curve_table.read_at(table, table.heads_m, np.array([flow, 0.5])) == pytest.approx(read, rel=1e-9)  # slopes worked out for the piece alone
+    assert curve_table.read_at(table, table.heads_m, np.array([flow, 0.5])) == pytest.approx(
+        read, rel=1e-9
+    )  # slopes worked out for the piece alone
 
 
 def test_nothing_is_said_beyond_the_points(curve):
@@ -58,7 +64,9 @@ def test_affinity_laws(curve):
     assert slow.power_at(0.0012) == pytest.approx(0.512 * curve.power_at(0.0015))
 
 
-@pytest.mark.parametrize(("arrangement", "flow", "head"), [("single", 1, 1), ("parallel", 3, 1), ("series", 1, 3)])
+@pytest.mark.parametrize(
+    ("arrangement", "flow", "head"), [("single", 1, 1), ("parallel", 3, 1), ("series", 1, 3)]
+)
 def test_arrangements(curve, arrangement, flow, head):
     group = arranged(curve, arrangement, 3)
     assert group.head_at(0.001 * flow) == pytest.approx(head * curve.head_at(0.001))
@@ -85,7 +93,14 @@ def test_points_that_make_no_curve_are_refused(flows, heads, says):
         PumpCurve(flows, heads)
 
 
-@pytest.mark.parametrize("call", [lambda c: at_speed(c, 0.0), lambda c: arranged(c, "ring", 2), lambda c: arranged(c, "parallel", 0)])
+@pytest.mark.parametrize(
+    "call",
+    [
+        lambda c: at_speed(c, 0.0),
+        lambda c: arranged(c, "ring", 2),
+        lambda c: arranged(c, "parallel", 0),
+    ],
+)
 def test_speeds_and_groups_that_cannot_be_are_refused(curve, call):
     with pytest.raises(SizingError):
         call(curve)

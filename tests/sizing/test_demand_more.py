@@ -11,7 +11,12 @@ from sizing.demand.volume import fill_m3s, per_head_by_factor, per_head_by_hours
 from sizing.errors import SizingError
 
 GROUPS = st.lists(
-    st.builds(Group, count=st.integers(1, 4), probability=st.floats(0.01, 0.6), flow_m3s=st.sampled_from([7e-5, 1e-4, 1.5e-4, 2e-4])),
+    st.builds(
+        Group,
+        count=st.integers(1, 4),
+        probability=st.floats(0.01, 0.6),
+        flow_m3s=st.sampled_from([7e-5, 1e-4, 1.5e-4, 2e-4]),
+    ),
     min_size=1,
     max_size=3,
 )
@@ -23,7 +28,9 @@ def brute_force(groups, percentile):
     chance: dict[int, float] = {}
     for states in itertools.product([0, 1], repeat=len(fixtures)):
         flow = sum(round(on * one.flow_m3s * 1e9) for on, one in zip(states, fixtures))
-        chance[flow] = chance.get(flow, 0.0) + math.prod(one.probability if on else 1 - one.probability for on, one in zip(states, fixtures))
+        chance[flow] = chance.get(flow, 0.0) + math.prod(
+            one.probability if on else 1 - one.probability for on, one in zip(states, fixtures)
+        )
     total = 0.0
     for flow in sorted(chance):
         total += chance[flow]
@@ -48,13 +55,19 @@ def test_more_fixtures_never_ask_for_less():
 
 def test_given_that_one_runs_the_demand_is_never_less():
     few = [Group(3, 0.02, 1e-4), Group(2, 0.04, 1.4e-4)]
-    assert statistical(few, zero_truncated=True).demand_flow_m3s >= statistical(few).demand_flow_m3s > 0
+    assert (
+        statistical(few, zero_truncated=True).demand_flow_m3s
+        >= statistical(few).demand_flow_m3s
+        > 0
+    )
 
 
 def test_a_large_building_is_done_at_once_and_stays_near_its_normal_approximation():
     groups = [Group(300, 0.02, 1.5e-4), Group(400, 0.03, 1e-4), Group(250, 0.01, 2e-4)]
     mean = sum(one.count * one.probability * one.flow_m3s for one in groups)
-    spread = math.sqrt(sum(one.count * one.probability * (1 - one.probability) * one.flow_m3s**2 for one in groups))
+    spread = math.sqrt(
+        sum(one.count * one.probability * (1 - one.probability) * one.flow_m3s**2 for one in groups)
+    )
     assert statistical(groups).demand_flow_m3s == pytest.approx(mean + 2.326 * spread, rel=0.03)
 
 
@@ -62,20 +75,27 @@ def test_a_large_building_is_done_at_once_and_stays_near_its_normal_approximatio
 def test_a_weir_goes_there_and_back(width, head):
     there = weir(width, 1.84, head_m=head)
     assert weir(width, 1.84, flow_m3s=there.flow_m3s).head_m == pytest.approx(head)
-    assert weir(width, 1.84, flow_per_width_m2s=there.flow_per_width_m2s).flow_m3s == pytest.approx(there.flow_m3s)
+    assert weir(width, 1.84, flow_per_width_m2s=there.flow_per_width_m2s).flow_m3s == pytest.approx(
+        there.flow_m3s
+    )
 
 
 def test_the_trades_sheets_of_water():
-    # house rules PND-03 and PND-04: 50 and 100 gph per inch of width stand 0.43 and 0.68 in over the crest
+    # house rules PND-03 and PND-04: 50 and 100 gph per inch of width stand 0.43 and 0.68 in over
+    # the crest
     gallon, inch = 231 * 0.0254**3, 0.0254
     for gph, height in ((50, 0.43), (100, 0.68), (150, 0.89), (200, 1.07)):
-        assert weir(1.0, 1.84, flow_per_width_m2s=gph * gallon / 3600 / inch).head_m == pytest.approx(height * inch, rel=0.02)
+        assert weir(
+            1.0, 1.84, flow_per_width_m2s=gph * gallon / 3600 / inch
+        ).head_m == pytest.approx(height * inch, rel=0.02)
 
 
 def test_an_orifice_by_the_trades_formula():
     # house rule EFF-01: Q = 11.79 d2 sqrt(h), gpm, in, ft
     gpm = 231 * 0.0254**3 / 60
-    assert orifices_m3s([Orifice(20, 0.25 * 0.0254, 2.5 * 0.3048)]) == pytest.approx(20 * 11.79 * 0.25**2 * math.sqrt(2.5) * gpm, rel=2e-3)
+    assert orifices_m3s([Orifice(20, 0.25 * 0.0254, 2.5 * 0.3048)]) == pytest.approx(
+        20 * 11.79 * 0.25**2 * math.sqrt(2.5) * gpm, rel=2e-3
+    )
 
 
 def test_volumes_over_time():

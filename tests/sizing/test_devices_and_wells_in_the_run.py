@@ -20,14 +20,24 @@ PUMP = PumpCurve((0.0, 0.001, 0.002, 0.003), (30.0, 27.0, 20.0, 9.0))
 def test_a_device_loses_its_rated_head_at_its_rated_flow_and_four_times_at_twice(flow, rated, head):
     device = Device("filter", rated, head)
     assert float(device.loss_m(np.asarray(rated))) == pytest.approx(head)
-    assert float(device.loss_m(np.asarray(2 * flow))) == pytest.approx(4 * float(device.loss_m(np.asarray(flow))))
+    assert float(device.loss_m(np.asarray(2 * flow))) == pytest.approx(
+        4 * float(device.loss_m(np.asarray(flow)))
+    )
 
 
 @given(flows, st.floats(0.0, 20.0), st.floats(0.0, 5000.0), st.booleans())
 def test_the_ledger_adds_up_with_devices_and_drawdown(flow, loss, drawdown, closed):
-    one = system(leg(), leg(length_m=35.0, end_elevation_m=7.0), devices=(Device("jets", 1e-3, loss),), drawdown_s_m2=drawdown, closed_loop=closed)
+    one = system(
+        leg(),
+        leg(length_m=35.0, end_elevation_m=7.0),
+        devices=(Device("jets", 1e-3, loss),),
+        drawdown_s_m2=drawdown,
+        closed_loop=closed,
+    )
     ledger = one.ledger(flow)
-    assert sum(line.head_m for line in ledger.lines if line.counted) == pytest.approx(one.head_at(flow), abs=1e-9)
+    assert sum(line.head_m for line in ledger.lines if line.counted) == pytest.approx(
+        one.head_at(flow), abs=1e-9
+    )
 
 
 @given(st.lists(flows, min_size=2, max_size=6))
@@ -38,7 +48,12 @@ def test_head_never_falls_with_flow_through_a_device_or_a_sinking_well(some):
 
 
 def test_a_closed_loop_has_no_static_head_and_no_drawdown():
-    one = system(leg(end_elevation_m=9.0), devices=(Device("jets", 1e-3, 5.0),), drawdown_s_m2=3000.0, closed_loop=True)
+    one = system(
+        leg(end_elevation_m=9.0),
+        devices=(Device("jets", 1e-3, 5.0),),
+        drawdown_s_m2=3000.0,
+        closed_loop=True,
+    )
     assert one.static_head_m == 0.0
     assert [line.code for line in one.ledger(1e-3).lines] == ["pipe", "fittings", "device"]
 
@@ -57,7 +72,9 @@ def test_a_leg_that_others_share_loses_at_the_whole_flow():
 
 
 def test_a_device_behind_a_summit_costs_the_pump_nothing():
-    over = system(leg(end_elevation_m=20.0), leg(end_elevation_m=1.0), devices=(Device("filter", 1e-3, 2.0),))
+    over = system(
+        leg(end_elevation_m=20.0), leg(end_elevation_m=1.0), devices=(Device("filter", 1e-3, 2.0),)
+    )
     line = over.ledger(1e-3).lines[-1]
     assert (line.code, line.counted) == ("device", False)
 
@@ -69,9 +86,12 @@ def test_a_device_that_cannot_be_is_refused(changes):
 
 
 BUCKETS = [
-    ("10 l in 24 s", 0.010 / 24), ("1 gal in 15 s", 231 * 0.0254**3 / 15), ("2 imp gal in 1 min 10 s", 2 * 4.54609e-3 / 70), (" 5 litres  in 0.5 min ", 0.005 / 30),
+    ("10 l in 24 s", 0.010 / 24),
+    ("1 gal in 15 s", 231 * 0.0254**3 / 15),
+    ("2 imp gal in 1 min 10 s", 2 * 4.54609e-3 / 70),
+    (" 5 litres  in 0.5 min ", 0.005 / 30),
     ("1/2 gal in 12 s", 0.5 * 231 * 0.0254**3 / 12),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("text", "flow"), BUCKETS)
@@ -82,7 +102,17 @@ def test_a_bucket_is_read_in_any_unit(text, flow, unit):
     assert read.text == text.strip()
 
 
-@pytest.mark.parametrize(("text", "says"), [("10 l in 0 s", "more than nought"), ("10 l in", "not a unit"), ("in 5 s", "no number"), ("10 in 5 s", "no unit"), ("-2 l in 5 s", "more than nought"), ("10 l in 5 m", "unit of length")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("10 l in 0 s", "more than nought"),
+        ("10 l in", "not a unit"),
+        ("in 5 s", "no number"),
+        ("10 in 5 s", "no unit"),
+        ("-2 l in 5 s", "more than nought"),
+        ("10 l in 5 m", "unit of length"),
+    ],
+)
 def test_a_bucket_that_makes_no_sense_is_told(text, says):
     with pytest.raises(UnreadableQuantity, match=says):
         quantity.read(text, "flow", "l/s")

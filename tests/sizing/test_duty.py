@@ -20,9 +20,17 @@ def test_the_point_is_where_the_heads_are_equal(curve):
     assert point.head_m == pytest.approx(curve.head_at(point.flow_m3s), rel=1e-9)
 
 
-@pytest.mark.parametrize(("lift", "length", "status"), [(5.0, 20.0, "operates"), (13.0, 20.0, "cannot_lift"), (0.5, 0.5, "off_end")])
+@pytest.mark.parametrize(
+    ("lift", "length", "status"),
+    [(5.0, 20.0, "operates"), (13.0, 20.0, "cannot_lift"), (0.5, 0.5, "off_end")],
+)
 def test_cannot_lift_and_off_the_end_are_told_apart(curve, lift, length, status):
-    assert duty(curve, system(leg(end_elevation_m=lift, length_m=length, inside_diameter_m=0.06))).status == status
+    assert (
+        duty(
+            curve, system(leg(end_elevation_m=lift, length_m=length, inside_diameter_m=0.06))
+        ).status
+        == status
+    )
 
 
 def test_a_drooping_curve_crosses_twice_and_the_second_is_stable():
@@ -34,7 +42,8 @@ def test_a_drooping_curve_crosses_twice_and_the_second_is_stable():
 
 
 def test_a_pair_of_crossings_between_two_points_is_not_missed():
-    # the curve peaks at a point; the system passes just under the peak, so both crossings lie close to it
+    # the curve peaks at a point; the system passes just under the peak, so both crossings lie close
+    # to it
     peak = PumpCurve((0.0, 0.001, 0.002), (5.0, 10.0, 5.0))
     route = system(leg(end_elevation_m=9.9, length_m=0.1, k_sum=0.0))
     assert len(duty(peak, route).crossings) == 2
@@ -62,7 +71,9 @@ def catalogues(draw):
     for _ in range(draw(st.integers(1, 8))):
         count = draw(st.integers(2, 9))
         q = np.linspace(0, draw(st.floats(5e-4, 2e-2)), count)
-        falls = np.array(draw(st.lists(st.floats(-1.5, 6.0), min_size=count - 1, max_size=count - 1)))
+        falls = np.array(
+            draw(st.lists(st.floats(-1.5, 6.0), min_size=count - 1, max_size=count - 1))
+        )
         heads = draw(st.floats(3, 60)) - np.concatenate([[0], np.cumsum(falls)])
         pumps.append(PumpCurve(tuple(q), tuple(np.maximum(heads, 0.05 * np.arange(count, 0, -1)))))
     return pumps
@@ -71,7 +82,10 @@ def catalogues(draw):
 @settings(max_examples=150, deadline=None)
 @given(catalogues(), st.floats(0, 40), st.floats(1, 300), st.floats(-5, 30))
 def test_the_sweep_over_a_catalogue_agrees_with_pump_by_pump(pumps, lift, length, ridge):
-    route = system(leg(length_m=length, end_elevation_m=ridge), leg(length_m=length, end_elevation_m=lift, inside_diameter_m=0.057))
+    route = system(
+        leg(length_m=length, end_elevation_m=ridge),
+        leg(length_m=length, end_elevation_m=lift, inside_diameter_m=0.057),
+    )
     found = duties(curve_table(pumps), route)
     for row, pump in enumerate(pumps):
         alone = duty(pump, route)

@@ -26,7 +26,9 @@ def check(job, catalogue, code):
 def test_the_outlets_take_what_their_head_gives_them(hostel, catalogue):
     found = size(hostel, catalogue)
     # 62 x 0.6 x pi/4 x (2.4 mm)^2 x sqrt(2 g 2.0 m)
-    assert found.demand.needed_m3s == pytest.approx(62 * 0.6 * math.pi / 4 * 0.0024**2 * math.sqrt(2 * 9.80665 * 2.0))
+    assert found.demand.needed_m3s == pytest.approx(
+        62 * 0.6 * math.pi / 4 * 0.0024**2 * math.sqrt(2 * 9.80665 * 2.0)
+    )
 
 
 def test_the_head_at_the_outlets_stands_in_the_head_to_be_overcome(hostel, catalogue):
@@ -84,15 +86,24 @@ def test_a_check_valve_keeps_the_line_full_and_the_dose_whole(hostel, catalogue)
 
 
 def test_a_blank_effluent_sheet_asks_its_own_questions(catalogue):
-    missing = {one.path for one in size(Job(kind="effluent", legs=kind("effluent").default_legs), catalogue).missing}
+    missing = {
+        one.path
+        for one in size(Job(kind="effluent", legs=kind("effluent").default_legs), catalogue).missing
+    }
     assert {"answers.orifices", "legs.a.length"} <= missing
 
 
 def test_emitters_by_their_rating_give_less_at_less_head(hostel, catalogue):
     rated = changed(
-        hostel, ("answers.outlet_type", "rated"), ("answers.outlet_flow", "8 l/h"), ("answers.outlet_head", "10 m"), ("answers.distal_head", "2.5 m")
+        hostel,
+        ("answers.outlet_type", "rated"),
+        ("answers.outlet_flow", "8 l/h"),
+        ("answers.outlet_head", "10 m"),
+        ("answers.distal_head", "2.5 m"),
     )
     network = next(way for way in size(rated, catalogue).demand.ways if way.code == "network")
-    assert network.flow_m3s == pytest.approx(62 * 8e-3 / 3600 / 2)  # a quarter of the head, half the flow
+    assert network.flow_m3s == pytest.approx(
+        62 * 8e-3 / 3600 / 2
+    )  # a quarter of the head, half the flow
     with pytest.raises(OutOfRange, match="rated head"):
         rated_outlet_m3s(1e-5, 0.0, 1.0)

@@ -48,7 +48,11 @@ TEMPTING = [
 @pytest.mark.parametrize(("job", "family", "says"), TEMPTING)
 def test_each_tempting_other_is_refused_with_its_reason(job, family, says):
     liquid, place, feeds, solid, lift = job
-    other = next(one for one in advise(liquid=liquid, place=place, feeds=feeds, solid_m=solid, lift_m=lift) if one.family == family)
+    other = next(
+        one
+        for one in advise(liquid=liquid, place=place, feeds=feeds, solid_m=solid, lift_m=lift)
+        if one.family == family
+    )
     assert not other.fits
     assert says in " ".join(other.reasons)
 
@@ -76,10 +80,25 @@ def test_the_tables_name_only_what_exists():
 
 OLD = [
     ({"cutter": "yes"}, {"grinder"}),
-    ({"stands": "water", "inlet": "screen", "inlet_width": "small", "float": "yes", "slim": "stout"}, {"sump"}),
+    (
+        {
+            "stands": "water",
+            "inlet": "screen",
+            "inlet_width": "small",
+            "float": "yes",
+            "slim": "stout",
+        },
+        {"sump"},
+    ),
     ({"inlet": "open", "inlet_width": "large", "outlet": "large", "float": "yes"}, {"sewage"}),
-    ({"stands": "water", "slim": "slim", "inlet": "screen"}, {"well", "multistage_effluent", "solar"}),
-    ({"stands": "beside", "outlet": "large", "inlet_width": "medium"}, {"transfer", "spa", "filter"}),
+    (
+        {"stands": "water", "slim": "slim", "inlet": "screen"},
+        {"well", "multistage_effluent", "solar"},
+    ),
+    (
+        {"stands": "beside", "outlet": "large", "inlet_width": "medium"},
+        {"transfer", "spa", "filter"},
+    ),
 ]
 
 
@@ -90,7 +109,10 @@ def test_an_old_pump_is_known_by_what_can_be_seen(seen, wanted):
 
 def test_what_speaks_against_a_family_is_told():
     sump = next(one for one in recognise({"cutter": "yes", "slim": "slim"}) if one.family == "sump")
-    assert sump.reasons == ("not with a cutter or blades at the inlet", "not with slim and long, under 110 mm (4-1/4 in)")
+    assert sump.reasons == (
+        "not with a cutter or blades at the inlet",
+        "not with slim and long, under 110 mm (4-1/4 in)",
+    )
 
 
 def test_nothing_seen_leaves_every_family():

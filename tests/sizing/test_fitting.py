@@ -10,7 +10,9 @@ from sizing.pipework.fitting import Counted, NoCoefficient
 
 @pytest.mark.parametrize("row", tables.rows("fittings_ft"), ids=lambda row: row["nominal"])
 def test_the_turbulent_factor_agrees_with_the_table(row):
-    assert fitting.turbulent_factor(float(row["id_mm"]) / 1000) == pytest.approx(float(row["fT_current"]), abs=6e-4)  # printed to three decimals
+    assert fitting.turbulent_factor(float(row["id_mm"]) / 1000) == pytest.approx(
+        float(row["fT_current"]), abs=6e-4
+    )  # printed to three decimals
 
 
 K_VALUES = [
@@ -26,7 +28,9 @@ K_VALUES = [
 
 @pytest.mark.parametrize(("fitting_id", "method", "bore", "reynolds", "k"), K_VALUES)
 def test_k_by_each_method(fitting_id, method, bore, reynolds, k):
-    assert fitting.k_value(fitting_id, bore, method=method, reynolds=reynolds) == pytest.approx(k, rel=5e-3)
+    assert fitting.k_value(fitting_id, bore, method=method, reynolds=reynolds) == pytest.approx(
+        k, rel=5e-3
+    )
 
 
 def test_a_method_without_the_fitting_falls_back_to_tp410():
@@ -40,7 +44,9 @@ def test_a_fitting_that_hangs_on_its_make_has_no_k():
 
 def test_equivalent_length_is_the_length_ratio_times_the_bore():
     assert fitting.equivalent_length_m("elbow_90_std_threaded", 0.05) == pytest.approx(1.5)
-    assert fitting.equivalent_length_m("exit", 0.05) == pytest.approx(0.05 / fitting.turbulent_factor(0.05))
+    assert fitting.equivalent_length_m("exit", 0.05) == pytest.approx(
+        0.05 / fitting.turbulent_factor(0.05)
+    )
 
 
 def test_trade_tables_are_looked_up_exactly():
@@ -63,7 +69,10 @@ def test_reads_short_words_with_counts(text, found):
     assert [(one.fitting_id, one.count) for one in fitting.read(text)] == found
 
 
-@pytest.mark.parametrize(("text", "says"), [("2 chek", "did you mean check"), ("elbow, banana", "no fitting is called 'banana'")])
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [("2 chek", "did you mean check"), ("elbow, banana", "no fitting is called 'banana'")],
+)
 def test_an_unknown_word_is_told(text, says):
     with pytest.raises(UnknownName, match=says):
         fitting.read(text)
@@ -74,7 +83,9 @@ def test_a_count_beyond_reason_is_told():
         fitting.read("600 elbow")
 
 
-@given(st.lists(st.tuples(st.sampled_from(sorted(fitting.fittings())), st.integers(1, 20)), max_size=5))
+@given(
+    st.lists(st.tuples(st.sampled_from(sorted(fitting.fittings())), st.integers(1, 20)), max_size=5)
+)
 def test_writing_and_reading_fittings_changes_nothing(pairs):
     counted = tuple(Counted(*pair) for pair in pairs)
     assert fitting.read(fitting.write(counted)) == counted

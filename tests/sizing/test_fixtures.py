@@ -32,7 +32,9 @@ def test_german_formula_by_hand():
 
 def test_german_formula_never_asks_more_than_all_at_once_nor_less_than_one():
     assert fixtures.din_1988_300("residential building", Counter(shower=2)) <= 0.30e-3 + 1e-12
-    assert fixtures.din_1988_300("residential building", Counter(wc_valve=1)) == pytest.approx(1.0e-3)
+    assert fixtures.din_1988_300("residential building", Counter(wc_valve=1)) == pytest.approx(
+        1.0e-3
+    )
 
 
 @pytest.mark.parametrize("counts", [Counter(basin=1), Counter(wc_valve=600)])
@@ -43,9 +45,17 @@ def test_german_formula_says_nothing_outside_its_range(counts):
 
 def test_more_fixtures_never_ask_for_less():
     for count in (1, 5, 20, 80):
-        few, many = Counter({code: n * count for code, n in FLAT.items()}), Counter({code: n * count * 2 for code, n in FLAT.items()})
-        assert fixtures.by_curve("wsfu_ipc", "hunter_flush_tank", few) <= fixtures.by_curve("wsfu_ipc", "hunter_flush_tank", many)
-        assert fixtures.by_probability(few, zero_truncated=True).demand_flow_m3s <= fixtures.by_probability(many, zero_truncated=True).demand_flow_m3s
+        few, many = (
+            Counter({code: n * count for code, n in FLAT.items()}),
+            Counter({code: n * count * 2 for code, n in FLAT.items()}),
+        )
+        assert fixtures.by_curve("wsfu_ipc", "hunter_flush_tank", few) <= fixtures.by_curve(
+            "wsfu_ipc", "hunter_flush_tank", many
+        )
+        assert (
+            fixtures.by_probability(few, zero_truncated=True).demand_flow_m3s
+            <= fixtures.by_probability(many, zero_truncated=True).demand_flow_m3s
+        )
 
 
 def test_leaving_idle_time_out_never_lowers_the_peak():

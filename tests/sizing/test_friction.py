@@ -13,12 +13,16 @@ ROUGH = st.floats(0.0, 0.05)
 @given(st.floats(4000, 1e8), ROUGH)
 def test_colebrook_is_solved_to_the_last_digits(reynolds, rough):
     # fluids' Clamond method is exact to machine precision
-    assert float(friction.colebrook(reynolds, rough)) == pytest.approx(fluids.friction_factor(reynolds, rough, Method="Clamond"), rel=1e-12)
+    assert float(friction.colebrook(reynolds, rough)) == pytest.approx(
+        fluids.friction_factor(reynolds, rough, Method="Clamond"), rel=1e-12
+    )
 
 
 @given(st.floats(1.0, 2000.0), ROUGH)
 def test_laminar_flow_knows_no_roughness(reynolds, rough):
-    assert float(friction.darcy_friction_factor(reynolds, rough)) == pytest.approx(64 / reynolds, rel=1e-12)
+    assert float(friction.darcy_friction_factor(reynolds, rough)) == pytest.approx(
+        64 / reynolds, rel=1e-12
+    )
 
 
 @pytest.mark.parametrize("rough", [0.0, 1e-4, 0.02])
@@ -31,20 +35,28 @@ def test_head_loss_rises_without_a_jump_through_the_transition(rough):
 
 
 def test_no_flow_loses_nothing_and_divides_by_nothing():
-    assert float(friction.darcy_weisbach_m(0.0, 0.05, 100.0, 1e-5, 1.2e-6)) == pytest.approx(0.0, abs=1e-12)
+    assert float(friction.darcy_weisbach_m(0.0, 0.05, 100.0, 1e-5, 1.2e-6)) == pytest.approx(
+        0.0, abs=1e-12
+    )
 
 
 def test_arrays_of_legs_and_flows_broadcast():
-    found = friction.darcy_weisbach_m(np.array([[0.001, 0.002, 0.003]]), np.array([[0.04], [0.05]]), 10.0, 1e-5, 1.2e-6)
+    found = friction.darcy_weisbach_m(
+        np.array([[0.001, 0.002, 0.003]]), np.array([[0.04], [0.05]]), 10.0, 1e-5, 1.2e-6
+    )
     assert found.shape == (2, 3)
-    assert found[1, 2] == pytest.approx(float(friction.darcy_weisbach_m(0.003, 0.05, 10.0, 1e-5, 1.2e-6)), rel=1e-14)
+    assert found[1, 2] == pytest.approx(
+        float(friction.darcy_weisbach_m(0.003, 0.05, 10.0, 1e-5, 1.2e-6)), rel=1e-14
+    )
 
 
 def test_hazen_williams_agrees_with_the_customary_form_in_gallons_and_feet():
     # h [ft per 100 ft] = 0.2083 (100/C)^1.852 q^1.852 / d^4.8655, q in gpm, d in inches (handbooks)
     gpm, inch = 231 * 0.0254**3 / 60, 0.0254
     loss = float(friction.hazen_williams_m(40 * gpm, 2.067 * inch, 100.0, 120.0))
-    assert loss == pytest.approx(0.2083 * (100 / 120) ** 1.852 * 40**1.852 / 2.067**4.8655, rel=1.5e-2)  # the forms in print differ by that
+    assert loss == pytest.approx(
+        0.2083 * (100 / 120) ** 1.852 * 40**1.852 / 2.067**4.8655, rel=1.5e-2
+    )  # the forms in print differ by that
 
 
 @pytest.mark.parametrize("c", [0.0, 19.0, 171.0, float("nan")])

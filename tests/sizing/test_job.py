@@ -37,9 +37,18 @@ def test_a_job_file_written_and_read_is_the_same_job(cellar):
         ('{"format": "kyrtos-job/9"}', "this version reads"),
         ('{"format": "kyrtos-job/1"}', "kind: Field required"),
         ('{"format": "kyrtos-job/1", "kind": "sump", "colour": 1}', "colour: Extra inputs"),
-        ('{"format": "kyrtos-job/1", "kind": "sump", "answers": {"rise": {"value": NaN, "unit": "m"}}}', "answers.rise"),
         (
-            '{"format": "kyrtos-job/1", "kind": "sump", "legs": [{"id": "a", "series": "x", "nominal": "y", "fittings": [{"fitting": "gizmo"}]}]}',
+            (
+                '{"format": "kyrtos-job/1", "kind": "sump", "answers": {"rise": {"value": NaN,'
+                ' "unit": "m"}}}'
+            ),
+            "answers.rise",
+        ),
+        (
+            (
+                '{"format": "kyrtos-job/1", "kind": "sump", "legs": [{"id": "a", "series": "x",'
+                ' "nominal": "y", "fittings": [{"fitting": "gizmo"}]}]}'
+            ),
             "gizmo",
         ),
     ],
@@ -50,7 +59,12 @@ def test_a_bad_job_file_is_told_where(text, says):
 
 
 def test_figures_keep_what_was_typed_and_stand_until_said_otherwise(blank):
-    job = done(blank, ("answers.rise", "4 1/2 in"), ("answers.rise.standing", "measured"), ("answers.rise", "120"))
+    job = done(
+        blank,
+        ("answers.rise", "4 1/2 in"),
+        ("answers.rise.standing", "measured"),
+        ("answers.rise", "120"),
+    )
     figure = job.answers["rise"]
     assert (figure.unit, figure.text, figure.standing) == ("mm", "120 mm", "measured")
 
@@ -67,7 +81,14 @@ def test_bad_text_is_kept_beside_the_last_good_value(blank):
 
 
 BAD = [
-    ("answers.pit_diameter", "12 m", "the pit diameter cannot be|pit diameter cannot be 12 m; it must lie between 0.15 m and 6 m"),
+    (
+        "answers.pit_diameter",
+        "12 m",
+        (
+            "the pit diameter cannot be|pit diameter cannot be 12 m; it must lie between 0.15 m"
+            " and 6 m"
+        ),
+    ),
     ("answers.pit_diameter", "-600 mm", "cannot be"),
     ("answers.rise", "20 l/s", "is a unit of flow"),
     ("answers.margin", "0.5", "cannot be 0.5"),
@@ -89,7 +110,10 @@ def test_what_cannot_be_is_told_and_changes_nothing_else(blank, path, text, says
     assert made.job.model_copy(update={"pending": {}}) == blank
 
 
-@pytest.mark.parametrize("path", ["colour", "answers.colour", "legs.zz.length", "legs.a.colour", "answers.", "legs.a", ""])
+@pytest.mark.parametrize(
+    "path",
+    ["colour", "answers.colour", "legs.zz.length", "legs.a.colour", "answers.", "legs.a", ""],
+)
 def test_a_path_that_leads_nowhere_is_a_broken_form(blank, path):
     with pytest.raises(SizingError):
         edit(blank, path, "5 m")
@@ -109,7 +133,13 @@ def test_an_endless_text_is_refused(blank):
 
 
 def test_a_blank_goes_back_to_the_default_or_to_not_answered(blank):
-    job = done(blank, ("answers.margin", "1.25"), ("answers.rise", "5 in"), ("answers.margin", ""), ("answers.rise", " "))
+    job = done(
+        blank,
+        ("answers.margin", "1.25"),
+        ("answers.rise", "5 in"),
+        ("answers.margin", ""),
+        ("answers.rise", " "),
+    )
     assert job.answers == {}
 
 
@@ -144,7 +174,9 @@ def test_a_run_has_an_end_to_its_legs(blank):
 
 
 def test_an_unusual_figure_is_remarked_with_the_unit_that_may_be_meant():
-    question = next(question for question in kind("sump").questions if question.key == "pit_diameter")
+    question = next(
+        question for question in kind("sump").questions if question.key == "pit_diameter"
+    )
     assert remark(question, Figure(value=600, unit="mm"), "metric") == ""
     assert "did you mean 3 ft" in remark(question, Figure(value=3, unit="m"), "metric")
 
@@ -159,7 +191,10 @@ def test_facts_fall_back_to_defaults_as_assumed(blank):
 
 @given(
     st.text(max_size=20),
-    st.sampled_from([f"answers.{question.key}" for question in kind("sump").questions] + ["legs.a.length", "legs.a.fittings", "legs.a.pipe"]),
+    st.sampled_from(
+        [f"answers.{question.key}" for question in kind("sump").questions]
+        + ["legs.a.length", "legs.a.fittings", "legs.a.pipe"]
+    ),
 )
 def test_no_text_in_any_field_breaks_an_edit(text, path):
     made = edit(Job(kind="sump", legs=kind("sump").default_legs), path, text)

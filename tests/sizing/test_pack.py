@@ -36,7 +36,9 @@ def test_the_arrays_are_those_of_the_pumps(packed):
         assert np.array_equal(getattr(packed.table, name), getattr(plain.table, name)), name
     assert packed.best_flow_m3s == pytest.approx(plain.best_flow_m3s)
     assert packed.powers_w == pytest.approx(plain.powers_w, rel=1e-6, nan_ok=True)
-    assert list(packed.in_families(("sewage", "grinder"))) == list(plain.in_families(("sewage", "grinder")))
+    assert list(packed.in_families(("sewage", "grinder"))) == list(
+        plain.in_families(("sewage", "grinder"))
+    )
     assert (packed.by_id == plain.by_id).all()
 
 
@@ -45,12 +47,16 @@ def test_a_job_is_sized_alike_on_both(cellar, catalogue, packed):
     assert [one.pump for one in quick.fits] == [one.pump for one in plain.fits]
     assert [one.reasons for one in quick.near_misses] == [one.reasons for one in plain.near_misses]
     assert quick.out == plain.out
-    assert [one.cost_per_year for one in quick.fits] == pytest.approx([one.cost_per_year for one in plain.fits], rel=1e-6)
+    assert [one.cost_per_year for one in quick.fits] == pytest.approx(
+        [one.cost_per_year for one in plain.fits], rel=1e-6
+    )
 
 
 def test_pumps_are_found_by_their_ids(catalogue, packed):
     for of in (catalogue, packed, packed.arranged("parallel", 2)):
-        assert all(of.pumps[of.find(pump.pump_id)].pump_id == pump.pump_id for pump in catalogue.pumps)
+        assert all(
+            of.pumps[of.find(pump.pump_id)].pump_id == pump.pump_id for pump in catalogue.pumps
+        )
         assert [of.find(one) for one in ("", "nobody", "zzz")] == [None] * 3
 
 
@@ -76,17 +82,30 @@ _TEXT = st.text(st.characters(exclude_categories=["Cs"]), max_size=12)
 _FIGURE = st.none() | st.floats(0, 1e6, allow_nan=False)
 
 
-@given(st.lists(st.tuples(_TEXT, _TEXT, _FIGURE, _FIGURE, st.booleans()), max_size=8, unique_by=lambda one: one[0]))
+@given(
+    st.lists(
+        st.tuples(_TEXT, _TEXT, _FIGURE, _FIGURE, st.booleans()),
+        max_size=8,
+        unique_by=lambda one: one[0],
+    )
+)
 def test_any_texts_and_figures_come_back(given_pumps):
-    pumps = [dataclasses.replace(PLAIN, pump_id=a, note=b, price=c, solids_m=d, drinking_water=e) for a, b, c, d, e in given_pumps]
+    pumps = [
+        dataclasses.replace(PLAIN, pump_id=a, note=b, price=c, solids_m=d, drinking_water=e)
+        for a, b, c, d, e in given_pumps
+    ]
     assert list(PackedCatalogue(pack(pumps)).pumps) == sorted(pumps, key=lambda pump: pump.pump_id)
 
 
-@pytest.mark.parametrize("spoilt", [b"", b"something else", lambda blob: blob[:-200], lambda blob: blob[:40]])
+@pytest.mark.parametrize(
+    "spoilt", [b"", b"something else", lambda blob: blob[:-200], lambda blob: blob[:40]]
+)
 def test_what_is_no_whole_catalogue_is_refused(catalogue, spoilt):
     with pytest.raises(PackError):
         PackedCatalogue(spoilt(pack(catalogue.pumps)) if callable(spoilt) else spoilt)
 
 
 def test_every_field_of_a_pump_is_packed():
-    assert set(TEXTS) | set(FIGURES) | {"curve", "together"} == {field.name for field in dataclasses.fields(Pump)}
+    assert set(TEXTS) | set(FIGURES) | {"curve", "together"} == {
+        field.name for field in dataclasses.fields(Pump)
+    }

@@ -16,7 +16,10 @@ def test_the_mean_bore_is_taken_where_the_table_knows_it():
 
 
 def test_one_nominal_size_has_another_bore_in_another_family():
-    bores = {series: pipe.pipe(series, "2 in").inside_diameter_m for series in ("pvc_sch40", "pvc_sch80", "copper_l")}
+    bores = {
+        series: pipe.pipe(series, "2 in").inside_diameter_m
+        for series in ("pvc_sch40", "pvc_sch80", "copper_l")
+    }
     assert len({round(bore, 5) for bore in bores.values()}) == 3
 
 

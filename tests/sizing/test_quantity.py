@@ -5,7 +5,8 @@ from hypothesis import strategies as st
 from sizing import quantity, units
 from sizing.errors import UnknownName, UnreadableQuantity
 
-# Exact by definition: inch 25.4 mm, US gallon 231 in3, imperial gallon 4.54609 l, psi from 0.45359237 kg and standard gravity.
+# Exact by definition: inch 25.4 mm, US gallon 231 in3, imperial gallon 4.54609 l, psi from
+# 0.45359237 kg and standard gravity.
 READABLE = [
     ("38 gpm", "flow", 38 * 231 * 0.0254**3 / 60),
     ("12 imp gal/min", "flow", 12 * 4.54609e-3 / 60),
@@ -91,7 +92,9 @@ def test_any_text_is_read_or_refused(text, dimension):
     assert abs(si) < float("inf")
 
 
-@given(st.floats(1e-6, 1e6), st.sampled_from(["l/s", "l/min", "m³/h", "gpm", "gph", "imp gpm", "cfs"]))
+@given(
+    st.floats(1e-6, 1e6), st.sampled_from(["l/s", "l/min", "m³/h", "gpm", "gph", "imp gpm", "cfs"])
+)
 def test_writing_and_reading_a_flow_changes_nothing(value, symbol):
     assert quantity.read(f"{value!r} {symbol}", "flow").value == pytest.approx(value, rel=1e-15)
 

@@ -10,7 +10,9 @@ FILES = sorted((Path(__file__).parents[1] / "reference").glob("open_*.json"))
 CASES = [case for path in FILES for case in json.loads(path.read_text())["cases"]]
 
 
-@pytest.mark.parametrize("case", [case for case in CASES if case["family"] in FAMILIES], ids=lambda case: case["id"])
+@pytest.mark.parametrize(
+    "case", [case for case in CASES if case["family"] in FAMILIES], ids=lambda case: case["id"]
+)
 def test_open_reference_case(case):
     assert run(case).misses == ()
 
@@ -50,7 +52,9 @@ def test_the_runner_prints_a_line_a_case_and_exits_by_the_outcome(tmp_path, caps
     good.write_text(json.dumps({"format": "kyrtos-reference-cases/1", "cases": [case]}))
     assert main([str(good)]) == 0
     assert "1 of 1 cases pass" in capsys.readouterr().out
-    good.write_text(json.dumps({"format": "kyrtos-reference-cases/1", "cases": [case | {"family": "tides"}]}))
+    good.write_text(
+        json.dumps({"format": "kyrtos-reference-cases/1", "cases": [case | {"family": "tides"}]})
+    )
     assert main([str(good)]) == 1
     with pytest.raises(SystemExit, match="cannot be read"):
         main([str(tmp_path / "absent.json")])

@@ -10,15 +10,26 @@ from tests.sizing.conftest import leg, system
 LEGS = st.lists(
     st.builds(
         Leg,
-        inside_diameter_m=st.floats(0.01, 0.3), length_m=st.floats(0.0, 500.0), roughness_m=st.floats(0.0, 2e-3), k_sum=st.floats(0.0, 50.0),
-        end_elevation_m=st.floats(-30, 60), flow_share=st.floats(0.05, 1.0), equivalent_length_m=st.floats(0.0, 20.0),
+        inside_diameter_m=st.floats(0.01, 0.3),
+        length_m=st.floats(0.0, 500.0),
+        roughness_m=st.floats(0.0, 2e-3),
+        k_sum=st.floats(0.0, 50.0),
+        end_elevation_m=st.floats(-30, 60),
+        flow_share=st.floats(0.05, 1.0),
+        equivalent_length_m=st.floats(0.0, 20.0),
     ),
-    min_size=1, max_size=6,
-)  # fmt: skip
+    min_size=1,
+    max_size=6,
+)
 ROUTES = st.builds(
-    lambda legs, **more: system(*legs, **more), LEGS, start_level_m=st.floats(-20, 20), supply_pressure_pa=st.floats(0, 3e5),
-    delivery_pressure_pa=st.floats(0, 5e5), can_siphon=st.booleans(), closed_loop=st.booleans(),
-)  # fmt: skip
+    lambda legs, **more: system(*legs, **more),
+    LEGS,
+    start_level_m=st.floats(-20, 20),
+    supply_pressure_pa=st.floats(0, 3e5),
+    delivery_pressure_pa=st.floats(0, 5e5),
+    can_siphon=st.booleans(),
+    closed_loop=st.booleans(),
+)
 
 
 @given(ROUTES, st.floats(0.0, 0.02))
@@ -39,7 +50,10 @@ def test_head_never_falls_with_flow(route):
 @given(st.floats(0.0, 0.01), st.floats(0.05, 0.95))
 def test_splitting_a_leg_in_two_changes_nothing(flow, share):
     whole = system(leg(length_m=40.0, end_elevation_m=6.0))
-    halves = system(leg(length_m=40.0 * share, k_sum=0.0, end_elevation_m=6.0 * share), leg(length_m=40.0 * (1 - share), end_elevation_m=6.0))
+    halves = system(
+        leg(length_m=40.0 * share, k_sum=0.0, end_elevation_m=6.0 * share),
+        leg(length_m=40.0 * (1 - share), end_elevation_m=6.0),
+    )
     assert halves.head_at(flow) == pytest.approx(whole.head_at(flow), rel=1e-12)
 
 
@@ -58,13 +72,23 @@ def test_a_pipe_that_may_siphon_asks_only_for_its_end():
 
 
 def test_a_closed_loop_has_no_static_head_and_lists_both_ways():
-    loop = system(leg(end_elevation_m=3.0), leg(end_elevation_m=0.0), closed_loop=True, delivery_pressure_pa=2e5)
+    loop = system(
+        leg(end_elevation_m=3.0),
+        leg(end_elevation_m=0.0),
+        closed_loop=True,
+        delivery_pressure_pa=2e5,
+    )
     assert loop.static_head_m == 0.0
     assert {line.code for line in loop.ledger(0.002).lines} == {"pipe", "fittings"}
 
 
 def test_pressures_stand_in_the_ledger_as_heads():
-    lines = {line.code: line.head_m for line in system(leg(), supply_pressure_pa=1e5, delivery_pressure_pa=2e5).ledger(0.0).lines}
+    lines = {
+        line.code: line.head_m
+        for line in system(leg(), supply_pressure_pa=1e5, delivery_pressure_pa=2e5)
+        .ledger(0.0)
+        .lines
+    }
     # 1 bar of water at 12 degC: 1e5 / (999.50 x 9.80665)
     assert lines["supply_pressure"] == pytest.approx(-10.202, abs=1e-3)
     assert lines["delivery_pressure"] == pytest.approx(20.404, abs=1e-3)
@@ -78,7 +102,14 @@ def test_equivalent_length_adds_to_the_fittings_not_to_the_pipe():
 
 
 @pytest.mark.parametrize(
-    "changes", [{"inside_diameter_m": 0.0}, {"length_m": -1.0}, {"k_sum": float("nan")}, {"roughness_m": 0.02}, {"flow_share": -0.2}]
+    "changes",
+    [
+        {"inside_diameter_m": 0.0},
+        {"length_m": -1.0},
+        {"k_sum": float("nan")},
+        {"roughness_m": 0.02},
+        {"flow_share": -0.2},
+    ],
 )
 def test_a_leg_that_cannot_be_is_refused(changes):
     with pytest.raises(OutOfRange, match="must lie between"):

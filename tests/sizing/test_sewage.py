@@ -23,8 +23,14 @@ def test_every_curve_agrees_with_its_table_at_its_points_and_rises_between():
     for name, one in unit_curve.curves().items():
         for units, flow in zip(one.units.tolist(), one.flows_m3s.tolist()):
             assert unit_curve.flow_m3s(name, units) == pytest.approx(flow)
-        middle = [unit_curve.flow_m3s(name, (a + b) / 2) for a, b in zip(one.units.tolist(), one.units.tolist()[1:])]
-        assert all(low <= flow <= high for low, flow, high in zip(one.flows_m3s.tolist(), middle, one.flows_m3s.tolist()[1:])), name
+        middle = [
+            unit_curve.flow_m3s(name, (a + b) / 2)
+            for a, b in zip(one.units.tolist(), one.units.tolist()[1:])
+        ]
+        assert all(
+            low <= flow <= high
+            for low, flow, high in zip(one.flows_m3s.tolist(), middle, one.flows_m3s.tolist()[1:])
+        ), name
 
 
 def test_curves_say_nothing_beyond_their_table():
@@ -72,13 +78,21 @@ def test_only_pumps_that_pass_solids_are_taken(club, catalogue):
 
 
 def test_units_beyond_the_table_are_told_and_the_rest_goes_on(club, catalogue):
-    found = size(changed(club, ("answers.drainage_units", "2"), ("answers.flow_from", "largest")), catalogue)
+    found = size(
+        changed(club, ("answers.drainage_units", "2"), ("answers.flow_from", "largest")), catalogue
+    )
     assert {way.code for way in found.demand.ways if way.flow_m3s} >= {"dfu_tank", "people"}
-    beyond = size(changed(club, ("answers.drainage_units", "990"), ("answers.flow_from", "dfu_tank")), catalogue)
+    beyond = size(
+        changed(club, ("answers.drainage_units", "990"), ("answers.flow_from", "dfu_tank")),
+        catalogue,
+    )
     assert beyond.demand is not None or "units within the table" in beyond.missing[0].label
 
 
-@pytest.mark.parametrize(("fittings", "state"), [("ball check, gate, elbow", "hold"), ("ball check, elbow", "fail"), ("gate, elbow", "fail")])
+@pytest.mark.parametrize(
+    ("fittings", "state"),
+    [("ball check, gate, elbow", "hold"), ("ball check, elbow", "fail"), ("gate, elbow", "fail")],
+)
 def test_the_riser_needs_both_valves(club, catalogue, fittings, state):
     found = size(changed(club, ("legs.a.fittings", fittings)), catalogue)
     check = next(check for check in found.checks if check.code == "valves")
@@ -93,7 +107,12 @@ def test_a_failing_check_of_the_demo_job_says_its_remedy(club, catalogue):
 
 
 def test_slow_water_is_told(club, catalogue):
-    wide = changed(club, ("legs.b.pipe", "PVC-U PN10 140 mm"), ("answers.flow_from", "stated"), ("answers.stated_flow", "6 m3/h"))
+    wide = changed(
+        club,
+        ("legs.b.pipe", "PVC-U PN10 140 mm"),
+        ("answers.flow_from", "stated"),
+        ("answers.stated_flow", "6 m3/h"),
+    )
     found = size(wide, catalogue)
     assert found.demand.needed_m3s > 6 / 3600
 

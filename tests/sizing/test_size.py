@@ -43,7 +43,12 @@ def test_static_head_runs_from_the_water_when_the_pump_stops(cellar, catalogue):
 
 def test_a_blank_sheet_lists_what_it_needs(catalogue):
     found = size(Job(kind="sump", legs=kind("sump").default_legs), catalogue)
-    assert {one.path for one in found.missing} == {"answers.rise", "answers.pit_depth", "legs.a.length", "answers.pit_diameter"}
+    assert {one.path for one in found.missing} == {
+        "answers.rise",
+        "answers.pit_depth",
+        "legs.a.length",
+        "answers.pit_diameter",
+    }
     assert verdict(found).state == "open"
     assert "Still needed: " in verdict(found).main.text("metric")
 
@@ -73,13 +78,17 @@ WAYS = [("timed_rise", "largest"), ("drained_area", "drained_area"), ("stated", 
 def test_the_way_that_is_chosen_gives_the_flow(cellar, catalogue, way, choice):
     job = changed(cellar, ("answers.stated_flow", "2 m3/h"), ("answers.flow_from", choice))
     found = size(job, catalogue)
-    assert found.demand.inflow_m3s == next(one.flow_m3s for one in found.demand.ways if one.code == way)
+    assert found.demand.inflow_m3s == next(
+        one.flow_m3s for one in found.demand.ways if one.code == way
+    )
 
 
 def test_the_sum_of_ways(cellar, catalogue):
     job = changed(cellar, ("answers.rain_area", "40 m2"), ("answers.flow_from", "sum"))
     found = size(job, catalogue)
-    assert found.demand.inflow_m3s == pytest.approx(sum(way.flow_m3s for way in found.demand.ways if way.flow_m3s))
+    assert found.demand.inflow_m3s == pytest.approx(
+        sum(way.flow_m3s for way in found.demand.ways if way.flow_m3s)
+    )
 
 
 def test_a_chosen_way_without_its_facts_is_missing(cellar, catalogue):
@@ -89,7 +98,11 @@ def test_a_chosen_way_without_its_facts_is_missing(cellar, catalogue):
 
 def test_a_pump_that_a_person_picks_is_taken_and_judged(cellar, catalogue):
     found = size(changed(cellar, ("pump", "vessmar-tarn-20")), catalogue)
-    assert (found.chosen.by_person, found.chosen.fits, found.chosen.duty.status) == (True, False, "cannot_lift")
+    assert (found.chosen.by_person, found.chosen.fits, found.chosen.duty.status) == (
+        True,
+        False,
+        "cannot_lift",
+    )
     assert verdict(found).state == "bad"
     assert "cannot lift it" in verdict(found).main.text("metric")
     gone = size(changed(cellar, ("pump", "no-such-pump")), catalogue)
@@ -99,7 +112,9 @@ def test_a_pump_that_a_person_picks_is_taken_and_judged(cellar, catalogue):
 
 def test_a_picked_pump_beyond_the_listed_ones_still_counts_as_fitting(cellar, catalogue):
     base = next(pump for pump in catalogue.pumps if pump.pump_id == "ondrath-k-11")
-    many = Catalogue([replace(base, pump_id=f"twin-{index:03d}", price=100.0 + index) for index in range(80)])
+    many = Catalogue(
+        [replace(base, pump_id=f"twin-{index:03d}", price=100.0 + index) for index in range(80)]
+    )
     found = size(changed(cellar, ("pump", "twin-079")), many)
     assert (found.match.fit_count, len(found.match.fits), found.chosen.fits) == (80, 50, True)
     assert verdict(found).state == "good"
@@ -107,7 +122,11 @@ def test_a_picked_pump_beyond_the_listed_ones_still_counts_as_fitting(cellar, ca
 
 def test_a_flow_of_next_to_nothing_is_told(cellar, catalogue):
     job = changed(
-        cellar, ("answers.rain_area", "0.5 m2"), ("answers.runoff", "0.0001 %"), ("answers.rain_rate", "0.04 mm/h"), ("answers.flow_from", "rain")
+        cellar,
+        ("answers.rain_area", "0.5 m2"),
+        ("answers.runoff", "0.0001 %"),
+        ("answers.rain_rate", "0.04 mm/h"),
+        ("answers.flow_from", "rain"),
     )
     found = size(job, catalogue)
     assert found.match is None
@@ -115,7 +134,15 @@ def test_a_flow_of_next_to_nothing_is_told(cellar, catalogue):
 
 
 def test_nothing_fits_and_nothing_there(cellar, catalogue):
-    steep = size(changed(cellar, ("legs.b.length", "90 m"), ("legs.b.ends_at", "60 m"), ("legs.l1.length", "80 m")), catalogue)
+    steep = size(
+        changed(
+            cellar,
+            ("legs.b.length", "90 m"),
+            ("legs.b.ends_at", "60 m"),
+            ("legs.l1.length", "80 m"),
+        ),
+        catalogue,
+    )
     assert steep.chosen is None
     assert "No pump of 82 fits" in verdict(steep).main.text("metric")
     assert "import pumps first" in verdict(size(cellar, EMPTY)).main.text("metric")
@@ -134,7 +161,9 @@ FAILS = [
 @pytest.mark.parametrize(("code", "change", "states"), FAILS)
 def test_each_check_can_fail_and_says_the_remedy(cellar, catalogue, code, change, states):
     good = next(check for check in size(cellar, catalogue).checks if check.code == code)
-    bad = next(check for check in size(changed(cellar, change), catalogue).checks if check.code == code)
+    bad = next(
+        check for check in size(changed(cellar, change), catalogue).checks if check.code == code
+    )
     assert bad.state in states
     assert bad.said != good.said
     assert bad.remedy or bad.state == "hold"
@@ -149,8 +178,12 @@ def test_the_tape_is_the_ledger_in_words_and_adds_up_as_shown(cellar, catalogue)
     tape = size(cellar, catalogue).tape
     for system in ("metric", "us"):
         shown, total = tape.figures(system)
-        assert sum(round(float(text.replace("−", "-")) * 100) for text in shown) == round(float(total) * 100)
-    assert tape.total_head_m == pytest.approx(sum(line.head_m for line in tape.lines if line.counted), rel=1e-12)
+        assert sum(round(float(text.replace("−", "-")) * 100) for text in shown) == round(
+            float(total) * 100
+        )
+    assert tape.total_head_m == pytest.approx(
+        sum(line.head_m for line in tape.lines if line.counted), rel=1e-12
+    )
     assert all(line.working.lines("metric") for line in tape.lines)
 
 
@@ -162,8 +195,14 @@ def test_rounding_keeps_the_sum_and_every_line_within_a_step(values, decimals):
 
 
 def test_fitting_methods_and_friction_methods_differ_a_little(cellar, catalogue):
-    heads = [size(changed(cellar, change), catalogue).system.head_at(0.0018) for change in
-             (("friction", "darcy_weisbach"), ("friction", "hazen_williams"), ("fitting_method", "equivalent_length"))]  # fmt: skip
+    heads = [
+        size(changed(cellar, change), catalogue).system.head_at(0.0018)
+        for change in (
+            ("friction", "darcy_weisbach"),
+            ("friction", "hazen_williams"),
+            ("fitting_method", "equivalent_length"),
+        )
+    ]
     assert len({round(head, 4) for head in heads}) == 3
     assert max(heads) / min(heads) < 1.1
 
@@ -185,7 +224,9 @@ def test_the_command_line_prints_the_same(cellar, catalogue, tmp_path, capsys):
     job, pumps = tmp_path / "job.json", "demo/pumps.csv"
     job.write_text(json.dumps(dump(cellar)))
     assert main([str(job), "--catalogue", pumps]) == 0
-    assert json.loads(capsys.readouterr().out) == json.loads(json.dumps(report(size(cellar, catalogue))))
+    assert json.loads(capsys.readouterr().out) == json.loads(
+        json.dumps(report(size(cellar, catalogue)))
+    )
     job.write_text(json.dumps(dump(cellar.model_copy(update={"legs": ()}))))
     assert main([str(job), "--catalogue", pumps]) == 2
     assert main([str(tmp_path / "no.json"), "--catalogue", pumps]) == 1
@@ -197,7 +238,22 @@ def test_a_twin_of_the_catalogue_gives_the_same_choice(cellar, catalogue):
     assert size(cellar, twin).chosen.candidate.pump == size(cellar, catalogue).chosen.candidate.pump
 
 
-@pytest.mark.parametrize("rule_id", ["HI-01", "SMP-01", "SMP-02", "SMP-05", "CYC-01", "CYC-02", "VEL-12", "BAS-08", "BAS-09", "CHO-01", "CHO-07"])
+@pytest.mark.parametrize(
+    "rule_id",
+    [
+        "HI-01",
+        "SMP-01",
+        "SMP-02",
+        "SMP-05",
+        "CYC-01",
+        "CYC-02",
+        "VEL-12",
+        "BAS-08",
+        "BAS-09",
+        "CHO-01",
+        "CHO-07",
+    ],
+)
 def test_rules_that_are_used_have_low_usual_and_high_in_order(rule_id):
     rule = SHIPPED.rule(rule_id)
     known = [value for value in (rule.low_si, rule.typical_si, rule.high_si) if value is not None]

@@ -1,4 +1,6 @@
-"""Surveys of the ground, items with a loss of their own, walls, branches and bores as they are typed into a leg."""
+"""Surveys of the ground, items with a loss of their own, walls, branches and bores as they are
+typed into a leg.
+"""
 
 import contextlib
 import json
@@ -18,8 +20,11 @@ from sizing.water import water
 
 HILL = "distance, elevation\n0, 2\n300, 14.5\n700, 9\n1000, 11"
 GPX = """<gpx version="1.1" creator="t" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>
-<trkpt lat="50.0" lon="10.0"><ele>300</ele></trkpt><trkpt lat="50.001" lon="10.0"><ele>312</ele></trkpt>
-<trkpt lat="50.001" lon="10.0"><ele>312</ele></trkpt><trkpt lat="50.003" lon="10.0"><ele>305</ele></trkpt></trkseg></trk></gpx>"""
+<trkpt lat="50.0" lon="10.0"><ele>300</ele></trkpt>
+<trkpt lat="50.001" lon="10.0"><ele>312</ele></trkpt>
+<trkpt lat="50.001" lon="10.0"><ele>312</ele></trkpt>
+<trkpt lat="50.003" lon="10.0"><ele>305</ele></trkpt>
+</trkseg></trk></gpx>"""
 
 
 @pytest.fixture
@@ -45,7 +50,12 @@ def changed(job, path, text):
 )
 def test_a_survey_reads_however_it_is_typed(text):
     if " m " in text:
-        text = text.replace(" m 14.5 m", ", 14.5").replace("1 km 11", "1 km, 11").replace("0 2", "0, 2").replace("700 9", "700, 9")
+        text = (
+            text.replace(" m 14.5 m", ", 14.5")
+            .replace("1 km 11", "1 km, 11")
+            .replace("0 2", "0, 2")
+            .replace("700 9", "700, 9")
+        )
     assert survey.read(text) == [(0, 2), (300, 14.5), (700, 9), (1000, 11)]
 
 
@@ -77,13 +87,26 @@ def test_a_track_gives_distances_on_the_ground():
 
 
 def test_a_geojson_line_gives_the_same_ground():
-    line = {"type": "LineString", "coordinates": [[10.0, 50.0, 300], [10.0, 50.001, 312], [10.0, 50.003, 305]]}
+    line = {
+        "type": "LineString",
+        "coordinates": [[10.0, 50.0, 300], [10.0, 50.001, 312], [10.0, 50.003, 305]],
+    }
     wrapped = {"type": "FeatureCollection", "features": [{"type": "Feature", "geometry": line}]}
-    assert np.array(survey.read_geojson(json.dumps(wrapped))) == pytest.approx(np.array(survey.read_gpx(GPX)))
+    assert np.array(survey.read_geojson(json.dumps(wrapped))) == pytest.approx(
+        np.array(survey.read_gpx(GPX))
+    )
 
 
-@pytest.mark.parametrize("text", ["{", "[]", '{"type": "Point", "coordinates": [1, 2]}', '{"type": "LineString", "coordinates": [[1, 2], [3, 4]]}',
-                                  '{"type": "LineString", "coordinates": [["a", 2, 3], [3, 4, 5]]}'])  # fmt: skip
+@pytest.mark.parametrize(
+    "text",
+    [
+        "{",
+        "[]",
+        '{"type": "Point", "coordinates": [1, 2]}',
+        '{"type": "LineString", "coordinates": [[1, 2], [3, 4]]}',
+        '{"type": "LineString", "coordinates": [["a", 2, 3], [3, 4, 5]]}',
+    ],
+)
 def test_what_is_no_line_with_heights_is_refused(text):
     with pytest.raises(SizingError):
         survey.read_geojson(text)
@@ -115,7 +138,9 @@ def test_a_survey_over_the_sea_is_shifted_to_where_the_leg_begins(job):
     leg, before = job.legs[-1], job.legs[-2]
     shifted = edit.set_survey(job, leg.id, [(0, 300), (50, 312), (90, 305)], shift=True)
     begins = before.ends_at.si("length")
-    assert [point.elevation_m for point in shifted.legs[-1].survey] == pytest.approx([begins, begins + 12, begins + 5])
+    assert [point.elevation_m for point in shifted.legs[-1].survey] == pytest.approx(
+        [begins, begins + 12, begins + 5]
+    )
     with pytest.raises(SizingError, match="no level yet"):
         edit.set_survey(job, job.legs[0].id, [(0, 300), (50, 312)], shift=True)
 
@@ -167,16 +192,27 @@ def test_items_that_cannot_be_are_told(job, text):
 
 def test_a_filter_due_for_cleaning_costs_more_than_a_clean_one(job):
     fitted = changed(job, f"legs.{job.legs[0].id}.items", "filter 0.2 to 0.5 bar at 10 m³/h")
-    heads = [system_curve(changed(fitted, "filters", state), Ends(0.0), 12.0).head_at(10 / 3600) for state in ("clean", "dirty")]
+    heads = [
+        system_curve(changed(fitted, "filters", state), Ends(0.0), 12.0).head_at(10 / 3600)
+        for state in ("clean", "dirty")
+    ]
     assert heads[1] - heads[0] == pytest.approx(0.3e5 / (999.5 * 9.80665), rel=1e-3)
 
 
 def test_a_branch_carries_its_share_and_pipes_abreast_split_it(job):
     leg = job.legs[-1].id
     branch = changed(changed(job, f"legs.{leg}.share", "50"), f"legs.{leg}.abreast", "2")
-    whole, part = (system_curve(one, Ends(0.0), 12.0).velocities_m_s(2e-3)[-1, 0] for one in (job, branch))
+    whole, part = (
+        system_curve(one, Ends(0.0), 12.0).velocities_m_s(2e-3)[-1, 0] for one in (job, branch)
+    )
     assert part == pytest.approx(whole / 4)
-    for text, path in (("120", "share"), ("-5 %", "share"), ("0", "abreast"), ("two", "abreast"), ("21", "abreast")):
+    for text, path in (
+        ("120", "share"),
+        ("-5 %", "share"),
+        ("0", "abreast"),
+        ("two", "abreast"),
+        ("21", "abreast"),
+    ):
         assert edit.edit(branch, f"legs.{leg}.{path}", text).problem, text
     assert changed(branch, f"legs.{leg}.share", "").legs[-1].share is None
 
@@ -239,13 +275,20 @@ def test_a_plus_or_minus_is_read_with_its_figure(text, dimension, spread):
 
 @given(st.text(max_size=60))
 def test_no_text_breaks_the_readers(text):
-    for reader in (survey.read, survey.read_gpx, survey.read_geojson, lambda one: items.read(one, "us")):
+    for reader in (
+        survey.read,
+        survey.read_gpx,
+        survey.read_geojson,
+        lambda one: items.read(one, "us"),
+    ):
         with contextlib.suppress(SizingError):  # any other error is a defect
             reader(text)
 
 
 def test_a_survey_in_a_file_must_go_on(job):
     content = dump(job)
-    content["legs"][0]["survey"] = [Surveyed(distance_m=d, elevation_m=1).model_dump() for d in (0, 5, 5)]
+    content["legs"][0]["survey"] = [
+        Surveyed(distance_m=d, elevation_m=1).model_dump() for d in (0, 5, 5)
+    ]
     with pytest.raises(SizingError, match="further on"):
         load(content)

@@ -11,7 +11,10 @@ from sizing.what_if import trust
 from sizing.what_if.changed import NotYet, changed_system, known
 from tests.sizing.conftest import DEMO, changed
 
-JOBS = {path.stem[3:]: intake.loads(path.read_bytes()) for path in sorted((DEMO / "jobs").glob("*.json"))}
+JOBS = {
+    path.stem[3:]: intake.loads(path.read_bytes())
+    for path in sorted((DEMO / "jobs").glob("*.json"))
+}
 
 
 def asked(job, catalogue, rules=SHIPPED):
@@ -29,19 +32,31 @@ def spread(base, path):
 
 def test_a_spread_follows_the_standing_and_a_typed_one_goes_first(cellar, catalogue):
     stands = ["measured", "drawing", "told", "assumed"]
-    wide = [spread(asked(changed(cellar, ("legs.b.length.standing", one)), catalogue), "legs.b.length") for one in stands]
+    wide = [
+        spread(asked(changed(cellar, ("legs.b.length.standing", one)), catalogue), "legs.b.length")
+        for one in stands
+    ]
     assert wide == pytest.approx([26 * share for share in (0.02, 0.05, 0.1, 0.25)])
-    levels = [spread(asked(changed(cellar, ("legs.b.ends_at.standing", one)), catalogue), "legs.b.ends_at") for one in stands]
+    levels = [
+        spread(
+            asked(changed(cellar, ("legs.b.ends_at.standing", one)), catalogue), "legs.b.ends_at"
+        )
+        for one in stands
+    ]
     assert levels == [0.02, 0.1, 0.3, 0.5]
     typed = asked(changed(cellar, ("legs.b.length", "26 m ± 4 m")), catalogue)
     assert spread(typed, "legs.b.length") == pytest.approx(4.0)
-    strict = asked(cellar, catalogue, Rules({"TRU-06": 0.01, "TRU-07": 0.01, "TRU-05": 0.01, "TRU-08": 0.01}))
+    strict = asked(
+        cellar, catalogue, Rules({"TRU-06": 0.01, "TRU-07": 0.01, "TRU-05": 0.01, "TRU-08": 0.01})
+    )
     assert spread(strict, "legs.b.ends_at") == 0.01
 
 
 def test_what_is_money_or_a_wish_is_not_in_doubt(base):
     paths = {one.path for one in trust.all_doubts(base)}
-    assert paths.isdisjoint({"answers.energy_price", "answers.margin", "answers.voltage", "answers.hours_per_year"})
+    assert paths.isdisjoint(
+        {"answers.energy_price", "answers.margin", "answers.voltage", "answers.hours_per_year"}
+    )
     assert {"answers.pit_diameter", "legs.l1.ends_at", "answers.water_temperature"} <= paths
 
 
@@ -50,7 +65,9 @@ def test_swings_are_ranked_and_each_end_is_what_the_sheet_would_say(cellar, cata
     sizes = [one.size_m3s for one in ranked]
     assert sizes == sorted(sizes, reverse=True)
     swing = next(one for one in ranked if one.path == "legs.l1.ends_at")
-    higher = size(changed(cellar, ("legs.l1.ends_at", f"{6.6 + swing.doubt.spread_si} m")), catalogue)
+    higher = size(
+        changed(cellar, ("legs.l1.ends_at", f"{6.6 + swing.doubt.spread_si} m")), catalogue
+    )
     assert duty(base.curve, higher.system).point.flow_m3s == pytest.approx(swing.flow_high_m3s)
     wider = next(one for one in ranked if one.path == "answers.pit_diameter")
     assert wider.needed_low_m3s < base.demand.needed_m3s < wider.needed_high_m3s
@@ -58,9 +75,21 @@ def test_swings_are_ranked_and_each_end_is_what_the_sheet_would_say(cellar, cata
 
 
 def test_measuring_a_figure_takes_it_down_the_list(cellar, catalogue):
-    order = [one.path for one in trust.swings(asked(changed(cellar, ("legs.l1.ends_at.standing", "assumed")), catalogue)) if one.doubt]
+    order = [
+        one.path
+        for one in trust.swings(
+            asked(changed(cellar, ("legs.l1.ends_at.standing", "assumed")), catalogue)
+        )
+        if one.doubt
+    ]
     assert order[0] == "legs.l1.ends_at"
-    order = [one.path for one in trust.swings(asked(changed(cellar, ("legs.l1.ends_at.standing", "measured")), catalogue)) if one.doubt]
+    order = [
+        one.path
+        for one in trust.swings(
+            asked(changed(cellar, ("legs.l1.ends_at.standing", "measured")), catalogue)
+        )
+        if one.doubt
+    ]
     assert order[0] != "legs.l1.ends_at"
 
 
@@ -85,8 +114,14 @@ def test_a_pick_that_stops_fitting_counts_as_a_change(cellar, catalogue):
 
 def test_a_figure_that_contradicts_another_changes_no_choice(catalogue):
     base = asked(JOBS["cabins-over-the-ridge"], catalogue)
-    found = next(tip for tip in trust.tips(base, catalogue, trust.swings(base)) if tip.doubt.path == "legs.l1.length")
-    assert found.by_si is None  # shorter than its survey it cannot be; that is a slip, not another pump
+    found = next(
+        tip
+        for tip in trust.tips(base, catalogue, trust.swings(base))
+        if tip.doubt.path == "legs.l1.length"
+    )
+    assert (
+        found.by_si is None
+    )  # shorter than its survey it cannot be; that is a slip, not another pump
 
 
 @pytest.mark.parametrize("name", [name for name in JOBS if name not in ("chandlers-undercroft",)])
@@ -95,12 +130,23 @@ def test_a_route_without_any_doubt_asks_for_the_sheets_own_head(catalogue, name)
     sampler = trust.sampler(base, SHIPPED)
     still = trust.Sampler(sampler.system, sampler.now, sampler.down * 0, sampler.up * 0, 0.0)
     routes, factor = still.sample(5)
-    assert routes.head_m(routes.needed_m3s) == pytest.approx(base.system.head_at(base.demand.needed_m3s))
+    assert routes.head_m(routes.needed_m3s) == pytest.approx(
+        base.system.head_at(base.demand.needed_m3s)
+    )
     assert factor == pytest.approx(1.0)
     assert routes.needed_m3s == pytest.approx(base.demand.needed_m3s)
 
 
-@pytest.mark.parametrize("name", ["bookbinders-cellar", "cabins-over-the-ridge", "plant-nursery-well", "converted-mill", "hydrotherapy-tub"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        "bookbinders-cellar",
+        "cabins-over-the-ridge",
+        "plant-nursery-well",
+        "converted-mill",
+        "hydrotherapy-tub",
+    ],
+)
 def test_a_sampled_route_is_the_job_with_that_figure_moved(catalogue, name):
     base = asked(JOBS[name], catalogue)
     sampler, doubts = trust.sampler(base, SHIPPED), trust.all_doubts(base)
@@ -118,16 +164,24 @@ def test_a_sampled_route_is_the_job_with_that_figure_moved(catalogue, name):
             continue
         flow = routes.needed_m3s
         if all(not leg.tops for leg in exact.route.legs):
-            assert routes.head_m(flow)[0] == pytest.approx(exact.head_at(float(flow[0])), rel=1e-9), doubt.path
+            assert routes.head_m(flow)[0] == pytest.approx(
+                exact.head_at(float(flow[0])), rel=1e-9
+            ), doubt.path
 
 
 def test_the_chance_is_the_same_every_time_and_says_its_own_error(base):
-    curves = [("chosen", base.pump), ("twice", base.pump.scaled(1.0, 2.0, 1.0)), ("half", base.pump.scaled(1.0, 0.5, 1.0))]
+    curves = [
+        ("chosen", base.pump),
+        ("twice", base.pump.scaled(1.0, 2.0, 1.0)),
+        ("half", base.pump.scaled(1.0, 0.5, 1.0)),
+    ]
     chosen, strong, weak = trust.chances(base, curves)
     assert trust.chances(base, curves)[0] == chosen
     assert 0 < weak.share + 1e-9 <= chosen.share <= strong.share == 1.0
     assert strong.error == pytest.approx(3 / trust.SAMPLES)
-    assert chosen.error == pytest.approx(1.96 * np.sqrt(chosen.share * (1 - chosen.share) / trust.SAMPLES), rel=1e-3)
+    assert chosen.error == pytest.approx(
+        1.96 * np.sqrt(chosen.share * (1 - chosen.share) / trust.SAMPLES), rel=1e-3
+    )
     more = trust.chances(base, curves[:1], 20_000)[0]
     assert abs(more.share - chosen.share) < 2 * chosen.error
 
@@ -137,10 +191,16 @@ def test_the_duty_test_agrees_with_solving_every_route(base):
     met = trust.duty_met([base.pump], routes, factor)[0]
     for sample in range(60):
         alone = routes.needed_m3s[sample] * np.linspace(1e-3, 1.6, 400)
-        one = trust.Routes(routes.system, {key: column[:, sample : sample + 1] for key, column in routes.legs.items()},
-                           {key: column[sample] for key, column in routes.fixed.items()}, routes.needed_m3s[sample])  # fmt: skip
+        one = trust.Routes(
+            routes.system,
+            {key: column[:, sample : sample + 1] for key, column in routes.legs.items()},
+            {key: column[sample] for key, column in routes.fixed.items()},
+            routes.needed_m3s[sample],
+        )
         inside = alone[alone <= base.pump.last_flow_m3s]
-        excess = base.pump.head_m(inside) * factor[sample] - np.array([float(one.head_m(np.array([q]))[0]) for q in inside])
+        excess = base.pump.head_m(inside) * factor[sample] - np.array(
+            [float(one.head_m(np.array([q]))[0]) for q in inside]
+        )
         reaches = inside[excess >= 0].max(initial=0.0)
         if abs(reaches / routes.needed_m3s[sample] - 1) > 0.01:  # the grid is as fine as that
             assert met[sample] == (reaches >= routes.needed_m3s[sample])
@@ -148,14 +208,24 @@ def test_the_duty_test_agrees_with_solving_every_route(base):
 
 def test_running_off_the_end_counts_as_met_and_is_marked(base):
     flows = np.array(base.pump.flows_m3s)
-    short = type(base.pump)(tuple(flows * 0.5), tuple(np.array(base.pump.heads_m) * 0 + 30.0 - flows * 100))
+    short = type(base.pump)(
+        tuple(flows * 0.5), tuple(np.array(base.pump.heads_m) * 0 + 30.0 - flows * 100)
+    )
     (found,) = trust.chances(base, [("short", short)])
     assert short.last_flow_m3s < base.demand.needed_m3s
     assert found.share == found.off_end_share == 1.0
 
 
 def test_nothing_to_measure_without_a_pump(cellar, catalogue):
-    high = asked(changed(cellar, ("legs.l1.ends_at", "45 m"), ("legs.b.ends_at", "40 m"), ("legs.b.length", "60 m")), catalogue)
+    high = asked(
+        changed(
+            cellar,
+            ("legs.l1.ends_at", "45 m"),
+            ("legs.b.ends_at", "40 m"),
+            ("legs.b.length", "60 m"),
+        ),
+        catalogue,
+    )
     with pytest.raises(NotYet):
         trust.swings(high)
     with pytest.raises(NotYet):

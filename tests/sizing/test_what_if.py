@@ -1,4 +1,4 @@
-"""The questions put to a sizing that is done: schools, sizes, the other way round, reach, floors."""
+"""Questions put to a sizing that is done: schools, sizes, the way round, reach, floors."""
 
 from dataclasses import replace
 
@@ -17,9 +17,22 @@ from sizing.what_if import floors, reach, schools, sizes, solve
 from sizing.what_if.changed import NotYet, known
 from tests.sizing.conftest import DEMO, changed
 
-JOBS = {path.stem[3:]: intake.loads(path.read_bytes()) for path in sorted((DEMO / "jobs").glob("*.json"))}
-OPEN = ["bookbinders-cellar", "rowing-club-changing-rooms", "hostel-willow-bed", "cabins-over-the-ridge", "plant-nursery-well", "converted-mill", "bakery-cistern",
-        "hospice-rill", "marine-classroom", "soup-kitchen-van"]  # fmt: skip
+JOBS = {
+    path.stem[3:]: intake.loads(path.read_bytes())
+    for path in sorted((DEMO / "jobs").glob("*.json"))
+}
+OPEN = [
+    "bookbinders-cellar",
+    "rowing-club-changing-rooms",
+    "hostel-willow-bed",
+    "cabins-over-the-ridge",
+    "plant-nursery-well",
+    "converted-mill",
+    "bakery-cistern",
+    "hospice-rill",
+    "marine-classroom",
+    "soup-kitchen-van",
+]
 
 
 def asked(job, catalogue):
@@ -49,7 +62,10 @@ def test_the_school_in_force_gives_the_sheets_own_figures(base):
 @pytest.mark.parametrize("name", OPEN)
 def test_rougher_walls_never_give_the_pump_more_flow(catalogue, name):
     found = {one.code: one for one in schools.schools(asked(JOBS[name], catalogue))}
-    for new, usual, aged in (("darcy_new", "darcy_weisbach", "darcy_aged"), ("hazen_new", "hazen_williams", "hazen_aged")):
+    for new, usual, aged in (
+        ("darcy_new", "darcy_weisbach", "darcy_aged"),
+        ("hazen_new", "hazen_williams", "hazen_aged"),
+    ):
         heads = [found[code].head_m for code in (new, usual, aged)]
         assert heads == sorted(heads)
         flows = [found[code].flow_m3s for code in (aged, usual, new) if found[code].flow_m3s]
@@ -61,8 +77,15 @@ def test_the_quick_rules_are_blind_to_the_flow_and_say_so(base, cellar, catalogu
     route = base.system.route
     assert found["pond"].head_m - base.system.static_head_m == pytest.approx(0.1 * route.length_m)
     elbows_90, elbows_45 = 3, 3  # of the cellar's fittings
-    assert found["aquarium"].head_m - found["pond"].head_m == pytest.approx(0.305 * elbows_90 + 0.152 * elbows_45, abs=0.01)
-    faster = {one.code: one for one in schools.schools(asked(changed(cellar, ("answers.stated_flow", "14 m3/h")), catalogue))}
+    assert found["aquarium"].head_m - found["pond"].head_m == pytest.approx(
+        0.305 * elbows_90 + 0.152 * elbows_45, abs=0.01
+    )
+    faster = {
+        one.code: one
+        for one in schools.schools(
+            asked(changed(cellar, ("answers.stated_flow", "14 m3/h")), catalogue)
+        )
+    }
     assert faster["pond"].head_m == pytest.approx(found["pond"].head_m)
     assert any("outside its range" in caution.text("metric") for caution in faster["pond"].cautions)
     assert any("more friction" in caution.text("us") for caution in found["pond"].cautions)
@@ -70,13 +93,20 @@ def test_the_quick_rules_are_blind_to_the_flow_and_say_so(base, cellar, catalogu
 
 def test_hazen_williams_warns_outside_its_bores_and_temperatures(cellar, catalogue):
     warm = asked(changed(cellar, ("answers.water_temperature", "45 °C")), catalogue)
-    said = [caution.text("metric") for one in schools.schools(warm) if one.code == "hazen_williams" for caution in one.cautions]
+    said = [
+        caution.text("metric")
+        for one in schools.schools(warm)
+        if one.code == "hazen_williams"
+        for caution in one.cautions
+    ]
     assert any("bores of 50" in text for text in said)
     assert any("water of 4" in text for text in said)
 
 
 def test_a_quick_rule_that_sees_too_much_says_that_the_pump_cannot(catalogue):
-    found = {one.code: one for one in schools.schools(asked(JOBS["cabins-over-the-ridge"], catalogue))}
+    found = {
+        one.code: one for one in schools.schools(asked(JOBS["cabins-over-the-ridge"], catalogue))
+    }
     assert found["pond"].status == "cannot_lift"
     assert found["pond"].flow_m3s is None
 
@@ -86,7 +116,10 @@ def test_a_quick_rule_that_sees_too_much_says_that_the_pump_cannot(catalogue):
 
 def test_sizes_of_a_leg_grow_slower_and_lose_less(base, catalogue):
     found = sizes.sizes(base, catalogue, "b")
-    speeds, heads = [one.velocity_m_s for one in found.options], [one.head_m for one in found.options]
+    speeds, heads = (
+        [one.velocity_m_s for one in found.options],
+        [one.head_m for one in found.options],
+    )
     assert speeds == sorted(speeds, reverse=True)
     assert heads == sorted(heads, reverse=True)
     assert [one.now for one in found.options].count(True) == 1
@@ -96,7 +129,9 @@ def test_sizes_of_a_leg_grow_slower_and_lose_less(base, catalogue):
 
 
 def test_taking_a_size_gives_what_its_row_promised(cellar, catalogue, base):
-    row = next(one for one in sizes.sizes(base, catalogue, "b").options if one.pipe.endswith("63 mm"))
+    row = next(
+        one for one in sizes.sizes(base, catalogue, "b").options if one.pipe.endswith("63 mm")
+    )
     taken = size(changed(cellar, ("legs.b.pipe", row.pipe)), catalogue)
     assert taken.chosen.candidate.pump.name == row.pump_name
     assert taken.match.fit_count == row.fits
@@ -105,7 +140,15 @@ def test_taking_a_size_gives_what_its_row_promised(cellar, catalogue, base):
 
 
 def test_sizes_without_a_pump_tell_speeds_but_no_pace(cellar, catalogue):
-    high = asked(changed(cellar, ("legs.l1.ends_at", "45 m"), ("legs.b.ends_at", "40 m"), ("legs.b.length", "60 m")), catalogue)
+    high = asked(
+        changed(
+            cellar,
+            ("legs.l1.ends_at", "45 m"),
+            ("legs.b.ends_at", "40 m"),
+            ("legs.b.length", "60 m"),
+        ),
+        catalogue,
+    )
     found = sizes.sizes(high, catalogue, "b")
     assert found.band_m_s is None
     assert {one.pace for one in found.options} == {"unknown"}
@@ -125,23 +168,33 @@ def test_every_answer_put_in_uses_the_head_up_exactly(catalogue, name):
     for index, leg in enumerate(base.sizing.legs):
         longest = value(answers, f"longest.{leg.id}")
         if longest is not None and longest < 50_000:
-            head = solve.with_route_leg(base.system, index, lambda one, longest=longest: replace(one, length_m=longest)).head_at(flow)
-            assert head == pytest.approx(there, rel=1e-6) or head < there  # or other ground governs whatever its length
+            head = solve.with_route_leg(
+                base.system, index, lambda one, longest=longest: replace(one, length_m=longest)
+            ).head_at(flow)
+            assert (
+                head == pytest.approx(there, rel=1e-6) or head < there
+            )  # or other ground governs whatever its length
     last = len(base.sizing.legs) - 1
     highest = value(answers, "highest")
-    assert solve.with_route_leg(base.system, last, lambda one: replace(one, end_elevation_m=highest)).head_at(flow) == pytest.approx(there, rel=1e-9)
+    assert solve.with_route_leg(
+        base.system, last, lambda one: replace(one, end_elevation_m=highest)
+    ).head_at(flow) == pytest.approx(there, rel=1e-9)
     lower = replace(base.system.route, start_level_m=value(answers, "level"))
     assert replace(base.system, route=lower).head_at(flow) == pytest.approx(there, rel=1e-9)
     with_pressure = replace(base.system.route, delivery_pressure_pa=value(answers, "pressure"))
     if value(answers, "pressure") > 0:
-        assert replace(base.system, route=with_pressure).head_at(flow) == pytest.approx(there, rel=1e-6)
+        assert replace(base.system, route=with_pressure).head_at(flow) == pytest.approx(
+            there, rel=1e-6
+        )
 
 
 def test_a_typed_head_takes_the_place_of_the_pumps(base):
     more, less = (value(solve.solve(base, head_m=head), "highest") for head in (12.0, 9.0))
     assert more - less == pytest.approx(3.0, abs=1e-9)
     with pytest.raises(StopIteration):
-        value(solve.solve(base, flow_m3s=1.0), "highest")  # far beyond the pump's curve: only that is told
+        value(
+            solve.solve(base, flow_m3s=1.0), "highest"
+        )  # far beyond the pump's curve: only that is told
 
 
 def test_the_narrowest_pipe_is_the_narrowest_that_lets_the_flow_through(cellar, catalogue, base):
@@ -158,14 +211,27 @@ def test_nothing_comes_when_the_water_has_sunk_that_far(base):
     stops = value(solve.solve(base), "stops")
     sunk = replace(base.system, route=replace(base.system.route, start_level_m=stops))
     assert sunk.static_head_m == pytest.approx(base.pump.shut_off_head_m)
-    assert duty(base.pump, replace(sunk, route=replace(sunk.route, start_level_m=stops - 0.01))).point is None
+    assert (
+        duty(base.pump, replace(sunk, route=replace(sunk.route, start_level_m=stops - 0.01))).point
+        is None
+    )
 
 
 def test_a_level_below_the_floor_of_the_pit_is_called_that(base):
-    notes = {answer.code: answer.note.text("metric") for answer in solve.solve(base) if answer.code in ("level", "stops")}
-    levels = {answer.code: answer.value.value_si for answer in solve.solve(base) if answer.code in ("level", "stops")}
+    notes = {
+        answer.code: answer.note.text("metric")
+        for answer in solve.solve(base)
+        if answer.code in ("level", "stops")
+    }
+    levels = {
+        answer.code: answer.value.value_si
+        for answer in solve.solve(base)
+        if answer.code in ("level", "stops")
+    }
     for code, level in levels.items():
-        assert ("below the floor" in notes[code]) == (level < 0.0)  # the cellar's levels count from the bottom of its pit
+        assert ("below the floor" in notes[code]) == (
+            level < 0.0
+        )  # the cellar's levels count from the bottom of its pit
     assert levels["stops"] < 0.0
 
 
@@ -180,13 +246,24 @@ def test_a_closed_loop_has_no_levels_to_solve_for(catalogue):
 @settings(max_examples=100, deadline=None)
 @given(st.floats(0.03, 0.2), st.floats(1e-4, 2e-2), st.floats(0, 30), st.floats(10, 80))
 def test_the_longest_run_of_a_force_main_uses_up_its_head(bore, flow, lift, available):
-    common = {"inside_diameter_m": bore, "roughness_m": 7e-6, "k_sum": 5.0, "water": water(12), "flow_m3s": flow, "daily_volume_m3": 2.0, "static_lift_m": lift,
-              "available_head_m": available, "minimum_velocity_m_s": 0.6}  # fmt: skip
+    common = {
+        "inside_diameter_m": bore,
+        "roughness_m": 7e-6,
+        "k_sum": 5.0,
+        "water": water(12),
+        "flow_m3s": flow,
+        "daily_volume_m3": 2.0,
+        "static_lift_m": lift,
+        "available_head_m": available,
+        "minimum_velocity_m_s": 0.6,
+    }
     found = force_main(length_m=100.0, **common)
     again = force_main(length_m=found.longest_run_m, **common)
     if found.longest_run_m > 0:
         assert again.total_head_m == pytest.approx(available, rel=1e-9)
-    assert found.highest_lift_m == pytest.approx(available - found.friction_head_m - found.fitting_loss_m)
+    assert found.highest_lift_m == pytest.approx(
+        available - found.friction_head_m - found.fitting_loss_m
+    )
 
 
 def test_speed_head_and_standing_time_bound_a_main_together(catalogue):
@@ -204,13 +281,20 @@ def test_speed_head_and_standing_time_bound_a_main_together(catalogue):
         assert row.watched_m == (min(row.head_limit_m, row.septic_limit_m) if row.scours else 0.0)
         assert row.feasible_m <= row.watched_m
     now = next(row for row in found.rows if row.now)
-    stands_at_limit = changed(JOBS["cabins-over-the-ridge"], ("legs.b.length", f"{now.septic_limit_m:.3f} m"))
+    stands_at_limit = changed(
+        JOBS["cabins-over-the-ridge"], ("legs.b.length", f"{now.septic_limit_m:.3f} m")
+    )
     check = next(one for one in size(stands_at_limit, catalogue).checks if one.code == "standing")
     assert check.working.result.value_si == pytest.approx(found.septic_s, rel=1e-4)
 
 
 def test_without_the_people_only_speed_and_head_bound_it(catalogue):
-    stated = changed(JOBS["cabins-over-the-ridge"], ("answers.stated_flow", "2.8 m3/h"), ("answers.flow_from", "stated"), ("answers.people", ""))
+    stated = changed(
+        JOBS["cabins-over-the-ridge"],
+        ("answers.stated_flow", "2.8 m3/h"),
+        ("answers.flow_from", "stated"),
+        ("answers.people", ""),
+    )
     found = reach.reaches(asked(stated, catalogue))
     assert {row.fine_limit_m for row in found.rows} == {None}
     with pytest.raises(NotYet, match="no far end"):
@@ -223,7 +307,10 @@ def test_without_the_people_only_speed_and_head_bound_it(catalogue):
 def test_the_highest_floor_has_least_and_the_lowest_stands_under_most(catalogue):
     base = asked(JOBS["converted-mill"], catalogue)
     found = floors.floors(base)
-    peaks, stills = [floor.peak_pa for floor in found.floors], [floor.still_pa for floor in found.floors]
+    peaks, stills = (
+        [floor.peak_pa for floor in found.floors],
+        [floor.still_pa for floor in found.floors],
+    )
     assert peaks == sorted(peaks, reverse=True)
     assert stills == sorted(stills, reverse=True)
     assert found.worst == len(found.floors) - 1
@@ -233,7 +320,9 @@ def test_the_highest_floor_has_least_and_the_lowest_stands_under_most(catalogue)
 
 
 def test_an_outlet_at_the_end_of_the_run_has_the_pressure_of_the_worst_outlet(catalogue):
-    mill = changed(JOBS["converted-mill"], ("answers.lowest_outlet", "20.3 m"), ("answers.floors", "1"))
+    mill = changed(
+        JOBS["converted-mill"], ("answers.lowest_outlet", "20.3 m"), ("answers.floors", "1")
+    )
     base = asked(mill, catalogue)
     (only,) = floors.floors(base).floors
     worst = next(one for one in base.sizing.checks if one.code == "outlet")
@@ -241,8 +330,15 @@ def test_an_outlet_at_the_end_of_the_run_has_the_pressure_of_the_worst_outlet(ca
 
 
 def test_a_pump_on_the_roof_helps_the_lower_floors(catalogue):
-    roof = changed(JOBS["converted-mill"], ("answers.supply_from", "tank"), ("answers.tank_level", "1 m"), ("answers.lowest_outlet", "-20 m"), ("answers.floors", "6"),
-                   ("legs.b.ends_at", "-3 m"), ("legs.c.ends_at", "-2 m"))  # fmt: skip
+    roof = changed(
+        JOBS["converted-mill"],
+        ("answers.supply_from", "tank"),
+        ("answers.tank_level", "1 m"),
+        ("answers.lowest_outlet", "-20 m"),
+        ("answers.floors", "6"),
+        ("legs.b.ends_at", "-3 m"),
+        ("legs.c.ends_at", "-2 m"),
+    )
     found = floors.floors(asked(roof, catalogue))
     assert found.floors[0].level_m == -20
     assert found.floors[0].peak_pa > found.floors[-1].peak_pa
@@ -262,10 +358,14 @@ def test_nothing_is_asked_before_flow_and_run_are_known(catalogue):
 
 def test_hazen_williams_in_force_warns_on_the_sheet_where_it_does_not_hold(cellar, catalogue):
     def found(job):
-        return next((check for check in size(job, catalogue).checks if check.code == "friction_range"), None)
+        return next(
+            (check for check in size(job, catalogue).checks if check.code == "friction_range"), None
+        )
 
     assert found(cellar) is None
-    check = found(changed(cellar, ("friction", "hazen_williams"), ("answers.water_temperature", "45 °C")))
+    check = found(
+        changed(cellar, ("friction", "hazen_williams"), ("answers.water_temperature", "45 °C"))
+    )
     text = check.said.text("us")
     assert "1.969\u00a0in" in text
     assert "86\u00a0°F" in text

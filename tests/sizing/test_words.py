@@ -19,14 +19,26 @@ from sizing.verdict import verdict
 
 
 def test_a_sentence_waits_for_its_system_of_units():
-    sentence = said("lifts {head} in {count} legs of {name}", head=Measure(9.81, "length"), count=3, name="pipe")
+    sentence = said(
+        "lifts {head} in {count} legs of {name}", head=Measure(9.81, "length"), count=3, name="pipe"
+    )
     assert sentence.text("metric") == "lifts 9.81\u00a0m in 3 legs of pipe"
     assert sentence.text("us") == "lifts 32.2\u00a0ft in 3 legs of pipe"
 
 
 def test_a_working_lists_what_went_in_and_what_came_out():
-    made = Working("Speed", "v = Q / A", (("flow", Measure(0.001, "flow")), ("note", "as typed")), Measure(1.5, "velocity"), "continuity")
-    assert made.lines("metric") == [("flow", "3.60\u00a0m³/h"), ("note", "as typed"), ("gives", "1.50\u00a0m/s")]
+    made = Working(
+        "Speed",
+        "v = Q / A",
+        (("flow", Measure(0.001, "flow")), ("note", "as typed")),
+        Measure(1.5, "velocity"),
+        "continuity",
+    )
+    assert made.lines("metric") == [
+        ("flow", "3.60\u00a0m³/h"),
+        ("note", "as typed"),
+        ("gives", "1.50\u00a0m/s"),
+    ]
 
 
 RULES = [
@@ -82,7 +94,14 @@ def changed(job, *edits):
 
 
 VERDICTS = [
-    ((), "good", "The Ondrath K 11 will run at 6.54 m³/h, 8.33 m, at 102 % of its best flow, with 3 % in hand."),
+    (
+        (),
+        "good",
+        (
+            "The Ondrath K 11 will run at 6.54 m³/h, 8.33 m, at 102 % of its best flow, with 3 % in"
+            " hand."
+        ),
+    ),
     ((("units", "us"),), "good", "Needs 28.0 gpm at 27.0 ft."),
     ((("pump", "vessmar-tarn-65"),), "bad", "13 % short of it."),
     ((("pump", "harrowick-g-15"),), "bad", "The Harrowick G 15"),
@@ -95,7 +114,9 @@ VERDICTS = [
 @pytest.mark.parametrize(("edits", "state", "says"), VERDICTS)
 def test_verdicts(cellar, catalogue, edits, state, says):
     told = verdict(size(changed(cellar, *edits), catalogue))
-    text = told.main.text("us" if edits and edits[0] == ("units", "us") else "metric").replace("\u00a0", " ")
+    text = told.main.text("us" if edits and edits[0] == ("units", "us") else "metric").replace(
+        "\u00a0", " "
+    )
     assert (told.state, says in text) == (state, True), text
 
 
@@ -119,7 +140,9 @@ def test_worries_come_worst_first_and_are_few(cellar, catalogue):
 
 
 def test_a_pump_picked_in_spite_of_a_requirement_says_why_it_does_not_fit(cellar, catalogue):
-    told = verdict(size(changed(cellar, ("answers.voltage", "115 V"), ("pump", "ondrath-k-11")), catalogue))
+    told = verdict(
+        size(changed(cellar, ("answers.voltage", "115 V"), ("pump", "ondrath-k-11")), catalogue)
+    )
     assert any("needs 230" in text.text("metric") for _, text in told.worries)
 
 
@@ -152,8 +175,16 @@ def test_questions_that_hang_on_others_appear_with_them():
     shown = {question.key for question in questions if blank.shown(question)}
     assert "pit_diameter" in shown
     assert not {"pit_length", "runoff", "soil"} & shown
-    square = Facts(Job(kind="sump", answers={"pit_shape": "rectangular", "rain_area": Figure(value=20, unit="m²")}), questions)
-    assert {"pit_length", "pit_width", "runoff", "rain_rate"} <= {question.key for question in questions if square.shown(question)}
+    square = Facts(
+        Job(
+            kind="sump",
+            answers={"pit_shape": "rectangular", "rain_area": Figure(value=20, unit="m²")},
+        ),
+        questions,
+    )
+    assert {"pit_length", "pit_width", "runoff", "rain_rate"} <= {
+        question.key for question in questions if square.shown(question)
+    }
 
 
 def test_standings_are_counted_for_what_applies(cellar):
@@ -161,12 +192,21 @@ def test_standings_are_counted_for_what_applies(cellar):
     assert "Pit diameter" in standings["measured"]
     assert "Area drained to the pit" in standings["drawing"]
     assert "Hardest rain" not in standings["assumed"]
-    assert set(standings["assumed"]) == {"Water temperature", "Largest solid", "Margin on the flow", "Supply voltage"}
+    assert set(standings["assumed"]) == {
+        "Water temperature",
+        "Largest solid",
+        "Margin on the flow",
+        "Supply voltage",
+    }
 
 
 def test_a_question_knows_the_unit_of_each_system():
     question = Question("q", "Q", "run", "length", "mm", "in")
-    assert (question.unit("metric"), question.unit("us"), Question("f", "F", "flow", "flow").unit("us")) == ("mm", "in", "gpm")
+    assert (
+        question.unit("metric"),
+        question.unit("us"),
+        Question("f", "F", "flow", "flow").unit("us"),
+    ) == ("mm", "in", "gpm")
 
 
 def test_an_unknown_kind_raises_with_near_ones():

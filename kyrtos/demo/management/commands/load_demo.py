@@ -1,4 +1,7 @@
-"""Loads the demo shop: people, the catalogue file and the job files, through the same code as any import."""
+"""Loads the demo shop.
+
+People, the catalogue file and the job files, through the same code as any import.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +40,11 @@ class Command(BaseCommand):
 @transaction.atomic
 def load() -> Shop:
     """The demo shop with its people, pumps and jobs."""
-    shop = Shop.objects.create(name="Ilvermoor Pump & Pipe", address="9 Weir Steps, Ilvermoor, by the Sarn Mere", currency="€")
+    shop = Shop.objects.create(
+        name="Ilvermoor Pump & Pipe",
+        address="9 Weir Steps, Ilvermoor, by the Sarn Mere",
+        currency="€",
+    )
     for username, first, last, role in PEOPLE:
         user = User(username=username, first_name=first, last_name=last)
         user.set_unusable_password()  # the demo signs in at a click; nobody knows a password
@@ -45,7 +52,10 @@ def load() -> Shop:
         Membership.objects.create(user=user, shop=shop, role=role)
     report = import_file(shop, (DEMO / "pumps.csv").read_bytes())
     if not report.done:
-        raise CommandError(f"demo/pumps.csv has rows with problems: {[(row.line, row.problems) for row in report.problems]}")
+        raise CommandError(
+            "demo/pumps.csv has rows with problems:"
+            f" {[(row.line, row.problems) for row in report.problems]}"
+        )
     estimator = User.objects.get(username="wenna")
     for path in sorted((DEMO / "jobs").glob("*.json"), reverse=True):
         jobs.adopt(shop=shop, user=estimator, content=intake.loads(path.read_bytes()))
