@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from sizing.pipework.route import Leg, Route, SystemCurve
+from sizing.base.water import water
+from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 from sizing.pump.catalogue import Pump
 from sizing.pump.curve import PumpCurve
 from sizing.pump.curve_table import CurveTable, from_points
-from sizing.pump.pack import PackedCatalogue, pack
-from sizing.water import water
+from sizing.pump.packed import PackedCatalogue, pack
 
 _POINTS = 16
 

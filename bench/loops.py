@@ -9,9 +9,9 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
-from sizing.pipework.route import SystemCurve
+from sizing.base.water import GRAVITY_M_S2
+from sizing.hydraulics.system_curve import SystemCurve
 from sizing.pump.curve_table import CurveTable
-from sizing.water import GRAVITY_M_S2
 
 Answer = tuple[str, float]
 

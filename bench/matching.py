@@ -15,15 +15,16 @@ from dataclasses import replace
 import numpy as np
 
 from bench import generated, loops
-from sizing.duty_many import STATUSES, duties
-from sizing.match import Wanted, match
-from sizing.pipework.route import SystemCurve
+from sizing.analysis.grid import table
+from sizing.base.rules import SHIPPED
+from sizing.hydraulics.system_curve import SystemCurve
+from sizing.operating_point.many import STATUSES, duties
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve_table import CurveTable
-from sizing.pump.pack import PackedCatalogue, pack
-from sizing.requirement import AtLeast, FamilyIn, Supply
-from sizing.rules import SHIPPED
-from sizing.what_if.grid import table
+from sizing.pump.packed import PackedCatalogue, pack
+from sizing.selection.match import match
+from sizing.selection.requirement import AtLeast, FamilyIn, Supply
+from sizing.selection.sweep import Wanted
 
 SIZES = (1_000, 10_000, 100_000, 1_000_000)
 SAMPLE = 300  # pumps a round that the loops get; their time a pump is what counts

@@ -14,20 +14,22 @@ import numpy as np
 
 from bench import generated
 from bench.matching import timed
-from sizing import intake
-from sizing.pipework.route import SystemCurve
+from sizing.analysis import inverse, methods, reach, sensitivity, sizes
+from sizing.analysis.changed import Known, known
+from sizing.base.rules import SHIPPED
+from sizing.document import intake
+from sizing.hydraulics.system_curve import SystemCurve
 from sizing.pump.curve import PumpCurve
-from sizing.rules import SHIPPED
 from sizing.size import size
-from sizing.what_if import reach, schools, sizes, solve, trust
-from sizing.what_if.changed import Known, known
 
 PUMPS = 50
 LOOPED = 40  # samples that the loop gets; its time a pair is what counts
 JOB = Path(__file__).parents[1] / "demo" / "jobs" / "06-cabins-over-the-ridge.json"
 
 
-def looped(base: Known, curves: list[PumpCurve], routes: trust.Routes, factor: np.ndarray) -> int:
+def looped(
+    base: Known, curves: list[PumpCurve], routes: sensitivity.Routes, factor: np.ndarray
+) -> int:
     """The same question asked pair by pair on the exact system curve: how many duties are met."""
     met = 0
     for sample in range(LOOPED):
@@ -50,12 +52,12 @@ def main() -> None:
     small = size(intake.loads(JOB.read_bytes()), catalogue)
     base = known(small, SHIPPED)
     curves = [pump.curve for pump in catalogue.pumps[:PUMPS]]
-    sampler = trust.sampler(base, SHIPPED)
+    sampler = sensitivity.sampler(base, SHIPPED)
     routes, factor = sampler.sample()
 
     def ours() -> object:
         drawn, heads = sampler.sample()
-        return trust.duty_met(curves, drawn, heads)
+        return sensitivity.duty_met(curves, drawn, heads)
 
     mine = statistics.median(timed(ours) for _ in range(rounds * 3))
     loop = (
@@ -63,11 +65,11 @@ def main() -> None:
             timed(lambda: looped(base, curves, routes, factor)) for _ in range(rounds)
         )
         / LOOPED
-        * trust.SAMPLES
+        * sensitivity.SAMPLES
     )
     print(
-        f"sampling {trust.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over the"
-        f" pairs {loop * 1e3:.0f} ms: {loop / mine:.0f}x"
+        f"sampling {sensitivity.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over"
+        f" the pairs {loop * 1e3:.0f} ms: {loop / mine:.0f}x"
     )
     print("dialogs with 10000 pumps, ms:", end="")
     chosen = known(
@@ -78,11 +80,14 @@ def main() -> None:
         SHIPPED,
     )
     for name, work in (
-        ("schools", lambda: schools.schools(chosen)),
+        ("schools", lambda: methods.schools(chosen)),
         ("sizes", lambda: sizes.sizes(chosen, catalogue, "b")),
-        ("the other way round", lambda: solve.solve(chosen)),
+        ("the other way round", lambda: inverse.solve(chosen)),
         ("how far", lambda: reach.reaches(chosen)),
-        ("what to measure", lambda: trust.tips(chosen, catalogue, trust.swings(chosen))),
+        (
+            "what to measure",
+            lambda: sensitivity.tips(chosen, catalogue, sensitivity.swings(chosen)),
+        ),
     ):
         try:
             print(f" {name} {statistics.median(timed(work) for _ in range(3)) * 1e3:.0f};", end="")

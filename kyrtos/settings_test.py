@@ -29,6 +29,4 @@ class Undefined(str):
         return part == "%s"
 
 
-TEMPLATES = [
-    {**TEMPLATES[0], "OPTIONS": {**TEMPLATES[0]["OPTIONS"], "string_if_invalid": Undefined("%s")}}
-]  # type: ignore[dict-item]
+TEMPLATES[0]["OPTIONS"]["string_if_invalid"] = Undefined("%s")  # type: ignore[index]

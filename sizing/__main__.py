@@ -10,11 +10,11 @@ import json
 import sys
 from pathlib import Path
 
-from sizing.errors import SizingError
-from sizing.intake import take_in
+from sizing.base.errors import SizingError
+from sizing.document.intake import take_in
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
-from sizing.report import report
+from sizing.results.report import report
 from sizing.size import size
 
 

@@ -6,20 +6,24 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
-from sizing.closing import close_the_gaps, outlet_governs_by_m, wider_pipes
-from sizing.duty import Duty, duty
-from sizing.errors import SizingError
-from sizing.facts import Facts, MissingFact
-from sizing.job import Job, LegEntry
+from sizing.base.errors import SizingError
+from sizing.base.rules import SHIPPED, Rules
+from sizing.checks.base import Check, Running
+from sizing.checks.ground import ground_checks
+from sizing.checks.method_range import range_check
+from sizing.demand.method import Demand
+from sizing.document.answers import Facts, MissingFact
+from sizing.document.build_route import left_out, legs_in_use, system_curve
+from sizing.document.job import Job, LegEntry
+from sizing.hydraulics.system_curve import Ledger, SystemCurve
 from sizing.kinds import kind as find_kind
-from sizing.kinds.base import Check, Demand, Kind, Place, Running
-from sizing.kinds.checks import ground_checks, range_check
-from sizing.match import Candidate, Match, Wanted, candidate, match
-from sizing.pipework.route import Ledger, SystemCurve
+from sizing.kinds.base import Kind, Place
+from sizing.operating_point.one import Duty, duty
 from sizing.pump.catalogue import Catalogue
-from sizing.rules import SHIPPED, Rules
-from sizing.run import left_out, legs_in_use, system_curve
-from sizing.tape import Tape, tape
+from sizing.results.head_breakdown import Tape, tape
+from sizing.selection.match import Candidate, Match, candidate, match
+from sizing.selection.near_miss import close_the_gaps, outlet_governs_by_m, wider_pipes
+from sizing.selection.sweep import Wanted
 
 T = TypeVar("T")
 

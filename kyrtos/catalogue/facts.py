@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from sizing import units
+from sizing.base import units
+from sizing.base.units import System
 from sizing.pump.catalogue import Pump
-from sizing.units import System
 
 _MEASURED = (
     ("Largest solid", "solids_m", "size"),

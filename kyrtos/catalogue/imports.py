@@ -21,7 +21,8 @@ from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.catalogue.publishing import PLAIN
 from kyrtos.shop.models import Shop, User
 from sizing.pump.catalogue import Pump, identity
-from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row, harmless
+from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row
+from sizing.pump.catalogue_write import harmless
 
 _MOST_KEPT, MOST_LISTED = (
     5000,

@@ -26,7 +26,7 @@ from kyrtos.shop.models import Shop
 from kyrtos.shop.services import recheck_soon
 from sizing.pump.catalogue import EMPTY, Catalogue, Pump
 from sizing.pump.curve import PumpCurve
-from sizing.pump.pack import Blob, PackedCatalogue, pack
+from sizing.pump.packed import Blob, PackedCatalogue, pack
 
 AT_ONCE = 3_000  # pumps: packing so many takes a fifth of a second
 _KEPT = 3  # blobs of a shop

@@ -10,7 +10,9 @@ from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.shop.models import Shop
 from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_file import COLUMNS, Column, cells_of, read_cells, read_row
+from sizing.pump.catalogue_columns import COLUMNS, Column
+from sizing.pump.catalogue_file import read_cells, read_row
+from sizing.pump.catalogue_write import cells_of
 
 _LISTS = ("flows", "heads", "powers_w", "npsh")
 _NOT_GIVEN = "-"  # stands for the input power of a pump whose maker gives NPSH alone

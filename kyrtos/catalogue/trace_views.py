@@ -15,9 +15,9 @@ from kyrtos.catalogue import tracing
 from kyrtos.catalogue.models import Trace
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
-from sizing.errors import SizingError
-from sizing.pump.catalogue_file import families
-from sizing.pump.trace import TraceError
+from sizing.base.errors import SizingError
+from sizing.pump.catalogue_columns import families
+from sizing.pump.digitise import TraceError
 
 
 def _find(request: ShopRequest, trace_id: int) -> Trace:

@@ -12,10 +12,10 @@ from kyrtos.catalogue import services
 from kyrtos.catalogue.models import Trace
 from kyrtos.drawing.scale import points, px
 from kyrtos.shop.models import Shop, User
-from sizing import quantity, units
-from sizing.errors import SizingError
+from sizing.base import quantity, units
+from sizing.base.errors import SizingError
 from sizing.pump.catalogue_file import Row, read_row
-from sizing.pump.trace import Axes, Axis, Traced, TraceError, trace
+from sizing.pump.digitise import Axes, Axis, Traced, TraceError, trace
 
 MOST_BYTES = 12 * 1024 * 1024
 _WIDEST_PX, _MOST_PX = 2000, 60_000_000

@@ -19,10 +19,12 @@ from kyrtos.catalogue.publishing import to_pump
 from kyrtos.drawing.curve_chart import curve_chart
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
-from sizing import units
+from sizing.base import units
+from sizing.base.units import System
 from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_file import COLUMNS, CatalogueFileError, families, write_csv, write_xlsx
-from sizing.units import System
+from sizing.pump.catalogue_columns import COLUMNS, families
+from sizing.pump.catalogue_file import CatalogueFileError
+from sizing.pump.catalogue_write import write_csv, write_xlsx
 
 _PER_PAGE = 60
 

@@ -8,8 +8,9 @@ from django.views.decorators.http import require_GET
 
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.shop.services import system_of
-from sizing import family, quantity, units
-from sizing.errors import SizingError
+from sizing.base import quantity, units
+from sizing.base.errors import SizingError
+from sizing.selection import pump_family
 
 _MOST_SHOWN = 8
 
@@ -32,13 +33,13 @@ def which(request: ShopRequest) -> HttpResponse:
         )
     }
     problems: dict[str, str] = {}
-    advice: tuple[family.Advice, ...] = ()
+    advice: tuple[pump_family.Advice, ...] = ()
     if asked["liquid"] and asked["place"] and asked["feeds"]:
         advice = _advise(asked, problems, request)
-    seen = {clue.code: request.GET.get(clue.code, "") for clue in family.clues()}
+    seen = {clue.code: request.GET.get(clue.code, "") for clue in pump_family.clues()}
     answered = {code: answer for code, answer in seen.items() if answer}
     try:
-        recognised = family.recognise(answered) if answered else ()
+        recognised = pump_family.recognise(answered) if answered else ()
     except SizingError:
         recognised, answered = (), {}
     fits = [one for one in advice if one.fits]
@@ -49,7 +50,7 @@ def which(request: ShopRequest) -> HttpResponse:
         "fits": fits,
         "others": [one for one in advice if not one.fits][:_MOST_SHOWN],
         "advised": bool(advice),
-        "clues": [(clue, seen[clue.code]) for clue in family.clues()],
+        "clues": [(clue, seen[clue.code]) for clue in pump_family.clues()],
         "seen_any": bool(answered),
         "left": [one for one in recognised if one.fits],
         "excluded": [one for one in recognised if not one.fits],
@@ -61,9 +62,9 @@ def which(request: ShopRequest) -> HttpResponse:
 def _lists(asked: dict[str, str]) -> list[tuple[str, str, list[tuple[str, str, bool]]]]:
     """The choices as (name, label, options); an option is (code, label, chosen)."""
     tables = (
-        ("liquid", "The water", family.LIQUIDS),
-        ("place", "Where the pump is to stand", family.PLACES),
-        ("feeds", "What it feeds", family.FEEDS),
+        ("liquid", "The water", pump_family.LIQUIDS),
+        ("place", "Where the pump is to stand", pump_family.PLACES),
+        ("feeds", "What it feeds", pump_family.FEEDS),
     )
     return [
         (name, label, [(code, text, asked[name] == code) for code, text in known.items()])
@@ -73,7 +74,7 @@ def _lists(asked: dict[str, str]) -> list[tuple[str, str, list[tuple[str, str, b
 
 def _advise(
     asked: dict[str, str], problems: dict[str, str], request: ShopRequest
-) -> tuple[family.Advice, ...]:
+) -> tuple[pump_family.Advice, ...]:
     system, read = system_of(request.membership.shop), {}
     for name, dimension in (("solid", "size"), ("lift", "length")):
         try:
@@ -85,7 +86,7 @@ def _advise(
     if problems:
         return ()
     try:
-        return family.advise(
+        return pump_family.advise(
             liquid=asked["liquid"],
             place=asked["place"],
             feeds=asked["feeds"],

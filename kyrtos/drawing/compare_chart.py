@@ -15,10 +15,10 @@ from kyrtos.drawing.curve_chart import axis_ticks
 from kyrtos.drawing.labels import Box, Wish
 from kyrtos.drawing.picture import Label, Tick
 from kyrtos.drawing.scale import Scale, points, px
-from sizing import units
-from sizing.pipework.route import SystemCurve
+from sizing.base import units
+from sizing.base.units import System
+from sizing.hydraulics.system_curve import SystemCurve
 from sizing.pump.catalogue import Pump
-from sizing.units import System
 
 _WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 640, 330, 44, 624, 14, 292
 _STEPS = 50

@@ -8,9 +8,9 @@ import numpy as np
 
 from kyrtos.drawing.picture import Tick
 from kyrtos.drawing.scale import Scale, points, px, ticks
-from sizing import units
+from sizing.base import units
+from sizing.base.units import System
 from sizing.pump.catalogue import Pump
-from sizing.units import System
 
 _WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 620, 330, 44, 572, 14, 292
 

@@ -10,9 +10,9 @@ from dataclasses import dataclass
 
 from kyrtos.drawing.layout import Drawing
 from kyrtos.drawing.scale import px
-from sizing import units
-from sizing.run import the_leg
-from sizing.units import System
+from sizing.base import units
+from sizing.base.units import System
+from sizing.document.build_route import the_leg
 
 _STEPS: dict[System, float] = {"metric": 0.05, "us": 0.25}  # of a level, in the shown unit
 _LEAST_PX = 70.0  # a leg drawn upright or short is pulled as if it were this wide

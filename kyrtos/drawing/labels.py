@@ -8,9 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-_WIDTH_PER_LETTER = (
-    0.56  # of the font size; a little more than the font's mean, so that boxes are never too small
-)
+# of the font size; a little more than the font's mean, so that boxes are never too small
+_WIDTH_PER_LETTER = 0.56
 _LINE = 1.25
 
 Anchor = Literal["start", "middle", "end"]

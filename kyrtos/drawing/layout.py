@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from kyrtos.drawing.scale import Scale, px, step
 from kyrtos.drawing.section import Section, section
 from kyrtos.drawing.site import Site
-from sizing import units
-from sizing.match import Candidate
+from sizing.base import units
+from sizing.base.units import System
+from sizing.selection.match import Candidate
 from sizing.size import Sizing
-from sizing.units import System
 
 
 @dataclass(frozen=True)

@@ -16,10 +16,11 @@ from kyrtos.drawing.labels import Placed
 from kyrtos.drawing.layout import NARROW, WIDE, Drawing, Frame, duty_px, needed_m3s
 from kyrtos.drawing.scale import points, px, ticks
 from kyrtos.drawing.site import Ending, ending, storeys
-from sizing import run, units
+from sizing.analysis.arrangements import single
+from sizing.base import units
+from sizing.base.units import System
+from sizing.document import build_route
 from sizing.size import Sizing
-from sizing.units import System
-from sizing.what_if.arrange import single
 
 __all__ = ["NARROW", "WIDE", "Frame", "Picture", "picture"]
 _CURVE_STEPS = 48
@@ -239,9 +240,8 @@ def _legs(d: Drawing) -> list[LegLine]:
     for number, (entry, shape) in enumerate(zip(d.sizing.legs, d.section.legs, strict=True), 1):
         middle = shape.middle
         mark = f"translate({px(middle[0])} {px(middle[1])})" if shape.shortened else ""
-        title = (
-            f"{run.leg_name(entry, number)}: {run.length_label(entry)} of {run.pipes_label(entry)}"
-        )
+        of_pipe = f"{build_route.length_label(entry)} of {build_route.pipes_label(entry)}"
+        title = f"{build_route.leg_name(entry, number)}: {of_pipe}"
         made.append(LegLine(entry.id, points(shape.pipe), points(shape.grade), title, mark))
     return made
 

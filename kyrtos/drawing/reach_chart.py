@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 from kyrtos.drawing.picture import Tick
 from kyrtos.drawing.scale import Scale, px, ticks
-from sizing import units
-from sizing.units import System
-from sizing.what_if.reach import Reach, Reaches
+from sizing.analysis.reach import Reach, Reaches
+from sizing.base import units
+from sizing.base.units import System
 
 _WIDTH, _LEFT, _RIGHT, _TOP, _ROW, _BAR = 640, 150, 622, 26, 46, 9
 

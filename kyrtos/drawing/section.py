@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from kyrtos.drawing.scale import Point, Scale
-from sizing.pipework.route import Ledger, Leg, SystemCurve
+from sizing.hydraulics.system_curve import Ledger, Leg, SystemCurve
 
 _STEEP = 0.6  # a leg that climbs four fifths of its length or more is drawn upright
 _STEEP_IN_A_BUILDING = 0.9

@@ -10,8 +10,8 @@ import numpy as np
 from kyrtos.drawing import labels
 from kyrtos.drawing.labels import Box, Placed, Wish
 from kyrtos.drawing.layout import WIDE, Drawing, duty_px, needed_m3s
-from sizing import run
-from sizing.match import Candidate
+from sizing.document import build_route
+from sizing.selection.match import Candidate
 
 
 def placed(d: Drawing) -> list[Placed]:
@@ -196,7 +196,7 @@ def _leg_wish(d: Drawing, index: int) -> Wish:
     shape, entry = d.section.legs[index], d.sizing.legs[index]
     middle = shape.middle
     return Wish(
-        f"{run.leg_name(entry, index + 1)} {run.length_label(entry)}",
+        f"{build_route.leg_name(entry, index + 1)} {build_route.length_label(entry)}",
         *middle,
         "leg",
         d.frame.font - 1,

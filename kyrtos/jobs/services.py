@@ -17,12 +17,12 @@ from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.jobs.models import Job, Recheck, Revision, State
 from kyrtos.shop.models import Shop, User
 from kyrtos.shop.services import rules_of
-from sizing import job as document
-from sizing.edit import edit, text_at
-from sizing.intake import agreeing
+from sizing.base.units import System
+from sizing.document import job as document
+from sizing.document.edit import edit, text_at
+from sizing.document.intake import agreeing
 from sizing.kinds import kind
 from sizing.size import Sizing, size
-from sizing.units import System
 
 _ONE_GO = timedelta(seconds=6)
 _TELL_EVERY = 10  # jobs

@@ -15,9 +15,9 @@ from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.shop.services import recheck_soon
-from sizing import intake
-from sizing.errors import SizingError
-from sizing.job import JobFileError
+from sizing.base.errors import SizingError
+from sizing.document import intake
+from sizing.document.job import JobFileError
 from sizing.kinds import kinds
 
 _PER_PAGE = 50

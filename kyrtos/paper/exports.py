@@ -8,8 +8,8 @@ import io
 from openpyxl import Workbook
 from openpyxl.styles import Alignment, Font
 
+from sizing.results.head_breakdown import table
 from sizing.size import Sizing
-from sizing.tape import table
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 

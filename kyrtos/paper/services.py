@@ -20,11 +20,12 @@ from kyrtos.paper.pdf import render_pdf
 from kyrtos.paper.view_model import paper_view
 from kyrtos.shop.models import User
 from kyrtos.shop.services import rules_of
-from sizing import job as document
-from sizing.intake import agreeing
+from sizing.base.rules import Rules
+from sizing.document import job as document
+from sizing.document.intake import agreeing
 from sizing.pump.catalogue import Catalogue, Pump
-from sizing.pump.catalogue_file import read_csv, write_csv
-from sizing.rules import Rules
+from sizing.pump.catalogue_file import read_csv
+from sizing.pump.catalogue_write import write_csv
 from sizing.size import Sizing, size
 
 

@@ -9,10 +9,10 @@ from datetime import datetime
 from kyrtos.catalogue.facts import facts
 from kyrtos.shop.models import Shop
 from kyrtos.worksheet.sheet import Sheet, sheet
-from sizing import items
-from sizing.facts import Answers, Question
-from sizing.job import STANDING_WORDS, Figure, LegEntry
-from sizing.run import length_label
+from sizing.document import items
+from sizing.document.answers import Answers, Question
+from sizing.document.build_route import length_label
+from sizing.document.job import STANDING_WORDS, Figure, LegEntry
 from sizing.size import Sizing
 
 

@@ -6,9 +6,9 @@ from typing import cast
 
 from kyrtos.background import later
 from kyrtos.shop.models import HouseRule, Shop, User
-from sizing.errors import SizingError
-from sizing.rules import Rule, Rules, defaults
-from sizing.units import System
+from sizing.base.errors import SizingError
+from sizing.base.rules import Rule, Rules, defaults
+from sizing.base.units import System
 
 
 class RuleError(Exception):

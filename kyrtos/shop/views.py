@@ -18,7 +18,7 @@ from django.views.decorators.http import require_GET, require_POST
 from kyrtos.shop import services
 from kyrtos.shop.models import HouseRule, User
 from kyrtos.shop.permissions import ShopRequest, can, may
-from sizing.rules import Rule, defaults
+from sizing.base.rules import Rule, defaults
 
 DEMO_USER = "wenna"
 

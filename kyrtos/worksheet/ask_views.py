@@ -16,12 +16,12 @@ from kyrtos.jobs import services
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.shop.services import rules_of
 from kyrtos.worksheet import asks, choice_asks, views
-from sizing import edit
-from sizing.errors import SizingError
-from sizing.pipework import survey
-from sizing.pipework.survey import Pairs
+from sizing.analysis.changed import Known, known
+from sizing.base.errors import SizingError
+from sizing.document import edit_structure
+from sizing.hydraulics import survey
+from sizing.hydraulics.survey import Pairs
 from sizing.pump.catalogue import Catalogue
-from sizing.what_if.changed import Known, known
 
 MOST_BYTES = 2_000_000
 
@@ -108,7 +108,7 @@ def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
                 user=views.user_of(request),
                 path="",
                 page=request.POST.get("page", "")[:40],
-                apply=lambda content: edit.drop_survey(content, leg),
+                apply=lambda content: edit_structure.drop_survey(content, leg),
             )
         else:
             upload = request.FILES.get("file")
@@ -119,7 +119,7 @@ def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
                 user=views.user_of(request),
                 path="",
                 page=request.POST.get("page", "")[:40],
-                apply=lambda content: edit.set_survey(content, leg, pairs, shift=shift),
+                apply=lambda content: edit_structure.set_survey(content, leg, pairs, shift=shift),
             )
     except SizingError as problem:
         sizing = services.size_document(job.shop, services.current(job))

@@ -8,17 +8,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyrtos.drawing.reach_chart import ReachChart, reach_chart
-from sizing import units
-from sizing.errors import SizingError
-from sizing.job import STANDING_WORDS, Figure
-from sizing.pipework.survey import length_m
+from sizing.analysis import floors, inverse, methods, reach, sensitivity, sizes
+from sizing.analysis.changed import Known
+from sizing.base import units
+from sizing.base.errors import SizingError
+from sizing.base.message import Measure, Said
+from sizing.base.units import System
+from sizing.document.build_route import the_leg
+from sizing.document.job import STANDING_WORDS, Figure
+from sizing.hydraulics.survey import length_m
 from sizing.pump.catalogue import Catalogue
-from sizing.run import the_leg
-from sizing.said import Measure, Said
 from sizing.size import Sizing
-from sizing.units import System
-from sizing.what_if import floors, reach, schools, sizes, solve, trust
-from sizing.what_if.changed import Known
 
 STATUS_WORDS = {"off_end": "runs off the end of its curve", "cannot_lift": "cannot lift it"}
 _MOST_RIVALS = 6
@@ -165,7 +165,7 @@ def schools_view(base: Known) -> tuple[SchoolRow, ...]:
             one.in_force,
             tuple(caution.text(system) for caution in one.cautions),
         )
-        for one in schools.schools(base)
+        for one in methods.schools(base)
     )
 
 
@@ -207,7 +207,7 @@ def solve_view(base: Known, flow_text: str, head_text: str) -> SolveView:
     head, head_problem = _read(head_text, "length", system)
     if flow is not None and not flow > 0:
         flow, flow_problem = None, "a flow must be more than nought"
-    answers = () if flow_problem or head_problem else solve.solve(base, flow, head)
+    answers = () if flow_problem or head_problem else inverse.solve(base, flow, head)
     rows = tuple(
         AnswerRow(
             one.label,
@@ -233,8 +233,8 @@ def _read(text: str, dimension: str, system: System) -> tuple[float | None, str]
 def trust_view(base: Known, catalogue: Catalogue) -> TrustView:
     """What to measure next, with the chance of the chosen pump and of its rivals."""
     system, sizing = base.sizing.job.units, base.sizing
-    ranked = trust.swings(base)
-    tips = {tip.doubt.path: tip for tip in trust.tips(base, catalogue, ranked)}
+    ranked = sensitivity.swings(base)
+    tips = {tip.doubt.path: tip for tip in sensitivity.tips(base, catalogue, ranked)}
     most = ranked[0].size_m3s if ranked else 1.0
     rows = tuple(
         _swing(one, tips.get(one.path) if one.doubt else None, system, one.size_m3s / most)
@@ -261,13 +261,15 @@ def trust_view(base: Known, catalogue: Catalogue) -> TrustView:
         for pump in dict.fromkeys([chosen, *rivals][: _MOST_RIVALS + 1])
         if pump is not None
     ][:_MOST_RIVALS]
-    found = trust.chances(base, curves)
+    found = sensitivity.chances(base, curves)
     return TrustView(
-        first, rows, tuple(_chance(one) for one in found), units.number_text(trust.SAMPLES, 0)
+        first, rows, tuple(_chance(one) for one in found), units.number_text(sensitivity.SAMPLES, 0)
     )
 
 
-def _swing(one: trust.Swing, tip: trust.Tip | None, system: System, share: float) -> SwingRow:
+def _swing(
+    one: sensitivity.Swing, tip: sensitivity.Tip | None, system: System, share: float
+) -> SwingRow:
     ends = (_flow(one.flow_low_m3s, system), _flow(one.flow_high_m3s, system))
     flow = f"{ends[0]} … {ends[1]}" if ends[0] != ends[1] else ""
     moved = one.needed_low_m3s != one.needed_high_m3s
@@ -299,7 +301,7 @@ def _swing(one: trust.Swing, tip: trust.Tip | None, system: System, share: float
     )
 
 
-def _chance(one: trust.Chance) -> ChanceRow:
+def _chance(one: sensitivity.Chance) -> ChanceRow:
     percent, error = round(100 * one.share), max(round(100 * one.error), 1)
     word = "over 99 %" if percent == 100 else "under 1 %" if percent == 0 else f"{percent} %"
     return ChanceRow(

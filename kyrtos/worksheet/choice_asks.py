@@ -10,12 +10,12 @@ from dataclasses import dataclass
 
 from kyrtos.catalogue.facts import facts
 from kyrtos.drawing.compare_chart import DASHES, CompareChart, compare_chart
-from sizing import units
+from sizing.analysis import arrangements, compare, grid
+from sizing.analysis.changed import Known
+from sizing.base import units
+from sizing.base.units import System
+from sizing.document.build_route import the_leg
 from sizing.pump.catalogue import Catalogue
-from sizing.run import the_leg
-from sizing.units import System
-from sizing.what_if import arrange, compare, grid
-from sizing.what_if.changed import Known
 
 _SHOWN_PUMPS = 12
 
@@ -152,11 +152,11 @@ def grid_view(base: Known, leg_id: str, currency: str) -> GridView:
 def arrange_view(base: Known, catalogue: Catalogue, currency: str) -> ArrangeView:
     """Every arrangement of the chosen model, and its other impellers and speeds."""
     system = base.sizing.job.units
-    rows = tuple(_option_row(one, system, currency) for one in arrange.options(base))
+    rows = tuple(_option_row(one, system, currency) for one in arrangements.options(base))
     siblings = tuple(
-        _sibling_row(one, system, currency) for one in arrange.siblings(base, catalogue)
+        _sibling_row(one, system, currency) for one in arrangements.siblings(base, catalogue)
     )
-    told = arrange.speed_range(base)
+    told = arrangements.speed_range(base)
     return ArrangeView(rows, siblings, told.text(system) if told else "")
 
 
@@ -164,7 +164,7 @@ def _shown(value: float | None, dimension: str, system: System) -> str:
     return "" if value is None else units.show(value, dimension, system)
 
 
-def _option_row(one: arrange.Option, system: System, currency: str) -> OptionRow:
+def _option_row(one: arrangements.Option, system: System, currency: str) -> OptionRow:
     flow = "does not run" if one.flow_m3s is None else units.show(one.flow_m3s, "flow", system)
     speed = None if one.speed_ratio is None or one.speed_ratio > 1 else one.speed_ratio
     return OptionRow(
@@ -187,7 +187,7 @@ def _option_row(one: arrange.Option, system: System, currency: str) -> OptionRow
     )
 
 
-def _sibling_row(one: arrange.Sibling, system: System, currency: str) -> SiblingRow:
+def _sibling_row(one: arrangements.Sibling, system: System, currency: str) -> SiblingRow:
     found = one.candidate
     return SiblingRow(
         found.pump.pump_id,

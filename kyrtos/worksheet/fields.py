@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyrtos.worksheet.glyphs import Drawn, drawn
-from sizing import edit, items, units
-from sizing.facts import Answers, Choice, Facts, List, MissingFact, Question, rows_of
-from sizing.job import Figure, Job, LegEntry
-from sizing.pipework import fitting
-from sizing.pipework.fitting import Counted
-from sizing.run import length_label, pipe_label
+from sizing.base import units
+from sizing.document import edit, items
+from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
+from sizing.document.build_route import length_label, pipe_label
+from sizing.document.job import Figure, Job, LegEntry
+from sizing.hydraulics import fittings
+from sizing.hydraulics.fittings import Counted
 
 
 @dataclass(frozen=True)
@@ -244,7 +245,7 @@ def of_leg(
         words("pipe", "pipe", pipe_label(entry)),
         figure("length", "length"),
         figure("ends_at", "ends at"),
-        words("fittings", "fittings", fitting.write(counted)),
+        words("fittings", "fittings", fittings.write(counted)),
         drawn(entry.fittings),
         Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
         words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),

@@ -6,9 +6,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sizing import tables
-from sizing.job import FittingEntry
-from sizing.pipework import fitting
+from sizing.base import tables
+from sizing.document.job import FittingEntry
+from sizing.hydraulics import fittings
 
 # By the beginning of the fitting's id; the first that fits.
 _BY_START = (
@@ -58,7 +58,7 @@ def glyph(fitting_id: str) -> str:
 def drawn(entries: tuple[FittingEntry, ...]) -> tuple[Drawn, ...]:
     """The fittings of a leg as drawings."""
     return tuple(
-        Drawn(glyph(one.fitting), fitting.fitting(one.fitting).label, one.count) for one in entries
+        Drawn(glyph(one.fitting), fittings.fitting(one.fitting).label, one.count) for one in entries
     )
 
 

@@ -13,16 +13,19 @@ from kyrtos.drawing.picture import NARROW, WIDE, Picture, picture
 from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.fields import Field, LegRow, ListView
-from sizing import family, run, units
-from sizing.errors import SizingError
-from sizing.facts import Choice
-from sizing.kinds.base import CHECK_WORDS, Check, Way
-from sizing.match import Candidate
-from sizing.said import Working
+from sizing.base import units
+from sizing.base.errors import SizingError
+from sizing.base.message import Working
+from sizing.base.units import System
+from sizing.checks.base import CHECK_WORDS, Check
+from sizing.demand.method import Way
+from sizing.document import build_route
+from sizing.document.answers import Choice
+from sizing.results.head_breakdown import TapeLine, as_text
+from sizing.results.verdict import verdict
+from sizing.selection import pump_family
+from sizing.selection.match import Candidate
 from sizing.size import Sizing
-from sizing.tape import TapeLine, as_text
-from sizing.units import System
-from sizing.verdict import verdict
 
 _STAGES = (
     ("water", "The water"),
@@ -285,7 +288,7 @@ def _methods(sizing: Sizing) -> tuple[Field, ...]:
     if job.fitting_method == "percent":
         typed, problem = fields.pending(job, "allowance")
         value = typed if typed is not None else job.allowance.shown() if job.allowance else ""
-        usual = units.show(run.DEFAULT_ALLOWANCE, "ratio", job.units)
+        usual = units.show(build_route.DEFAULT_ALLOWANCE, "ratio", job.units)
         shown.append(
             Field(
                 "allowance",
@@ -397,15 +400,18 @@ def _family(sizing: Sizing) -> FamilyView:
         job = sizing.kind.situation(sizing.facts)
     except SizingError:
         return FamilyView((), (), "")
-    system, solid = sizing.job.units, units.show(job.solid_m, "size", sizing.job.units)
+    system, solid = (
+        sizing.job.units,
+        units.show(job.solid_m, "size", sizing.job.units),
+    )
     asked = {"liquid": job.liquid, "place": job.place, "feeds": job.feeds, "solid": solid}
     if sizing.system is None:
         return FamilyView((), (), urlencode(asked))
     lift = 0.0 if sizing.system.route.closed_loop else sizing.system.governing(0.0)[1]
-    advice = family.advise(
+    advice = pump_family.advise(
         liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift
     )
-    found = family.for_kind(advice, sizing.kind.families(sizing.facts))
+    found = pump_family.for_kind(advice, sizing.kind.families(sizing.facts))
     fits = tuple((one.label, one.reasons[0]) for one in found if one.fits)
     others = tuple((one.label, one.reasons[0]) for one in found if not one.fits)
     return FamilyView(
@@ -514,7 +520,10 @@ def _tape_row(line: TapeLine, figure: str, system: System) -> TapeRow:
 def _candidates(
     found: tuple[Candidate, ...], sizing: Sizing, currency: str
 ) -> tuple[CandidateView, ...]:
-    system, picked = sizing.job.units, sizing.chosen.candidate.pump.pump_id if sizing.chosen else ""
+    system, picked = (
+        sizing.job.units,
+        sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
+    )
     return tuple(
         CandidateView(
             one.pump.pump_id,

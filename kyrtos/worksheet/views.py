@@ -21,11 +21,11 @@ from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.worksheet.glyphs import words
 from kyrtos.worksheet.sheet import DIALOG_KEYS, sheet
-from sizing import edit
-from sizing import job as document
-from sizing.errors import GoneError, SizingError
-from sizing.pipework.pipe import pipes, walls
-from sizing.report import report
+from sizing.base.errors import GoneError, SizingError
+from sizing.document import edit_structure
+from sizing.document import job as document
+from sizing.hydraulics.pipes import pipes, walls
+from sizing.results.report import report
 
 
 def find_job(request: ShopRequest, job_id: UUID) -> Job:
@@ -112,10 +112,10 @@ def _number(text: str) -> int:
 
 
 _LEG_ACTIONS: dict[str, Callable[[document.Job, str], document.Job]] = {
-    "add": lambda content, leg: edit.add_leg(content, leg or None),
-    "remove": edit.remove_leg,
-    "up": lambda content, leg: edit.move_leg(content, leg, -1),
-    "down": lambda content, leg: edit.move_leg(content, leg, 1),
+    "add": lambda content, leg: edit_structure.add_leg(content, leg or None),
+    "remove": edit_structure.remove_leg,
+    "up": lambda content, leg: edit_structure.move_leg(content, leg, -1),
+    "down": lambda content, leg: edit_structure.move_leg(content, leg, 1),
 }
 
 
@@ -147,9 +147,9 @@ def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
         request.POST.get("row", ""),
     )
     apply: Callable[[document.Job], document.Job] = (
-        (lambda content: edit.add_row(content, key))
+        (lambda content: edit_structure.add_row(content, key))
         if action == "add"
-        else (lambda content: edit.remove_row(content, key, row))
+        else (lambda content: edit_structure.remove_row(content, key, row))
     )
     try:
         saved: Saved = services.change(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.errors import check_range
+from sizing.base.errors import check_range
 
 
 def drained_area(area_m2: float, seepage_m_s: float) -> float:

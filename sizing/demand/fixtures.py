@@ -13,11 +13,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
-from sizing import tables
+from sizing.base import tables
+from sizing.base.errors import OutOfRange, SizingError, UnknownName
+from sizing.base.tables import number
 from sizing.demand import unit_curve
 from sizing.demand.statistical import Group, Statistical, statistical
-from sizing.errors import OutOfRange, SizingError, UnknownName
-from sizing.tables import number
 
 UNIT_SCHOOLS = {"wsfu_ipc": "total", "lu_british": "total", "lu_en806": "total"}
 LPS = 1e-3

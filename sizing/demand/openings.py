@@ -6,8 +6,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sizing.errors import SizingError, check_range
-from sizing.water import GRAVITY_M_S2
+from sizing.base.errors import SizingError, check_range
+from sizing.base.water import GRAVITY_M_S2
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sizing.errors import SizingError, check_range
+from sizing.base.errors import SizingError, check_range
 
 
 @dataclass(frozen=True)

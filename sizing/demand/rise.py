@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sizing.errors import check_range
+from sizing.base.errors import check_range
 from sizing.storage.plan import Plan
 
 

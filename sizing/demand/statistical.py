@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import binom
 
-from sizing.errors import SizingError, check_range
-from sizing.pipework.friction import Array
+from sizing.base.errors import SizingError, check_range
+from sizing.hydraulics.friction import Array
 
 _GRAIN_M3S = 1e-15  # flows are told apart to this: finer than anybody writes them
 _NEGLIGIBLE = 1e-25  # states less probable than this are dropped: it cannot show in any digit

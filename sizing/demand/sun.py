@@ -12,9 +12,10 @@ from typing import Literal
 
 import numpy as np
 
-from sizing.errors import SizingError, check_range
-from sizing.pipework.friction import Array
-from sizing.water import GRAVITY_M_S2
+from sizing.base.errors import SizingError, check_range
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.base.water import GRAVITY_M_S2
+from sizing.hydraulics.friction import Array
 
 MONTHS = (
     "January",
@@ -34,7 +35,6 @@ MONTHS = (
 _MEAN_DAYS = (17, 47, 75, 105, 135, 162, 198, 228, 258, 288, 318, 344)
 _SOLAR_CONSTANT_W_M2 = 1361.0  # total solar irradiance, Kopp and Lean 2011
 _GROUND_REFLECTS = 0.2  # bare ground and grass
-_SECONDS_PER_HOUR = 3600.0
 _STANDARD_SUN_W_M2 = 1000.0  # at which panels are rated
 
 
@@ -149,5 +149,5 @@ def solar_day(
     )
     flow = np.where(watts >= start_power_w, flow, 0.0)
     return SolarDay(
-        tuple(flow.tolist()), float(flow.sum() * _SECONDS_PER_HOUR), int((flow > 0).sum())
+        tuple(flow.tolist()), float(flow.sum() * SECONDS_PER_HOUR), int((flow > 0).sum())
     )

@@ -7,9 +7,9 @@ from functools import lru_cache
 
 import numpy as np
 
-from sizing import tables
-from sizing.errors import OutOfRange, UnknownName
-from sizing.pipework.friction import Array
+from sizing.base import tables
+from sizing.base.errors import OutOfRange, UnknownName
+from sizing.hydraulics.friction import Array
 
 
 @dataclass(frozen=True)

@@ -7,10 +7,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sizing.errors import check_range
-
-_SECONDS_PER_DAY = 86_400.0
-_SECONDS_PER_HOUR = 3_600.0
+from sizing.base.errors import check_range
+from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 
 
 @dataclass(frozen=True)
@@ -24,7 +22,7 @@ def _per_head(people: float, volume_per_person_m3_d: float) -> tuple[float, floa
     check_range("people", people, 0.0, 1e7, "")
     check_range("volume per person and day", volume_per_person_m3_d, 0.0, 100.0, "m³")
     daily = people * volume_per_person_m3_d
-    return daily, daily / _SECONDS_PER_DAY
+    return daily, daily / SECONDS_PER_DAY
 
 
 def per_head_by_factor(people: float, volume_per_person_m3_d: float, peak_factor: float) -> PerHead:
@@ -53,7 +51,7 @@ def per_head_by_hours(
     check_range("peak hours", peak_hours_h, 1e-3, 24.0, "h")
     check_range("share in the peak hours", share_in_peak_hours, 0.0, 1.0, "")
     daily, mean = _per_head(people, volume_per_person_m3_d)
-    return PerHead(daily, mean, daily * share_in_peak_hours / (peak_hours_h * _SECONDS_PER_HOUR))
+    return PerHead(daily, mean, daily * share_in_peak_hours / (peak_hours_h * SECONDS_PER_HOUR))
 
 
 def fill_m3s(volume_m3: float, time_s: float, draw_off_m3s: float = 0.0) -> float:
@@ -82,4 +80,4 @@ def turnover_m3s(volume_m3: float, turnovers_per_h: float) -> float:
     """
     check_range("volume", volume_m3, 0.0, 1e6, "m³")
     check_range("turnovers per hour", turnovers_per_h, 0.0, 1e3, "/h")
-    return volume_m3 * turnovers_per_h / _SECONDS_PER_HOUR
+    return volume_m3 * turnovers_per_h / SECONDS_PER_HOUR

@@ -9,7 +9,7 @@ import importlib
 import pkgutil
 from functools import lru_cache
 
-from sizing.errors import UnknownName
+from sizing.base.errors import UnknownName
 from sizing.kinds.base import Kind
 
 

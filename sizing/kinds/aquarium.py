@@ -4,9 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.checks.aquarium import box_check, noise_check, power_cut_checks, quick_rule_check
+from sizing.checks.base import Check, Running
+from sizing.checks.cost_of_year import year_check
+from sizing.checks.pump_curve import pump_checks
+from sizing.checks.velocity import velocities
+from sizing.demand.method import Demand, WayTo
 from sizing.demand.volume import turnover_m3s
-from sizing.facts import Choice, Facts, List, MissingFact, Question
-from sizing.job import Row
+from sizing.document.answers import Choice, Facts, List, MissingFact, Question
+from sizing.document.build_route import Ends
+from sizing.document.job import Row
 from sizing.kinds.asking import (
     STATED,
     YES_NO,
@@ -17,21 +27,8 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
-from sizing.kinds.checks import pump_checks, state, velocities, year_check
-from sizing.requirement import AtMost, Requirement
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
-from sizing.storage.return_sump import return_sump
-
-_SECONDS_PER_HOUR = 3600.0
-_ELBOWS_90 = (
-    "elbow_90_glued",
-    "elbow_90_std_threaded",
-    "elbow_90_long_threaded",
-    "elbow_90_street",
-)
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.requirement import AtMost, Requirement
 
 
 def take_offs_m3s(facts: Facts) -> float:
@@ -43,7 +40,7 @@ def _turned_over(
     title: str, rule: str, facts: Facts, rules: Rules, rate_per_s: float, share: float = 1.0
 ) -> Working:
     volume, more = facts.si("tank_volume"), take_offs_m3s(facts)
-    box = turnover_m3s(volume, rate_per_s * _SECONDS_PER_HOUR)
+    box = turnover_m3s(volume, rate_per_s * SECONDS_PER_HOUR)
     inputs: tuple[tuple[str, Measure | str], ...] = (
         ("tank", Measure(volume, "volume")),
         ("turned over", Measure(rate_per_s, "turnover")),
@@ -135,9 +132,9 @@ QUESTIONS = (
         "Turned over",
         "flow",
         "turnover",
-        low=0.1 / 3600,
-        high=60 / 3600,
-        usual=(2 / 3600, 10 / 3600),
+        low=0.1 / SECONDS_PER_HOUR,
+        high=60 / SECONDS_PER_HOUR,
+        usual=(2 / SECONDS_PER_HOUR, 10 / SECONDS_PER_HOUR),
         optional=True,
         help="Left away: rule AQU-01.",
     ),
@@ -226,7 +223,11 @@ QUESTIONS = (
             " water."
         ),
     ),
-    *supply(hours="8760 h", hours_source="day and night", life=(3600 * 4000.0, 3600 * 8784.0)),
+    *supply(
+        hours="8760 h",
+        hours_source="day and night",
+        life=(SECONDS_PER_HOUR * 4000.0, SECONDS_PER_HOUR * 8784.0),
+    ),
 )
 TAKE_OFFS = List(
     "take_offs",
@@ -330,154 +331,15 @@ class Aquarium(Kind):
         return [
             *pump_checks(running),
             *velocities(running, "", "VEL-16", "keeps it quiet"),
-            _box(running),
-            _quick_rule(running),
-            *_power_cut(running),
-            _noise(running),
+            box_check(running),
+            quick_rule_check(running),
+            *power_cut_checks(running),
+            noise_check(running),
             year_check(running),
         ]
 
     def stage_summary(self, facts: Facts) -> str:
         return facts.chosen("liquid")
-
-
-def _box(running: Running) -> Check:
-    """The figure on the box against what runs: the commonest wrong purchase."""
-    box = running.curve.last_flow_m3s
-    share = running.flow_m3s / box
-    text = said(
-        "The curve ends at {box}, much like the figure on its box; plumbed here it gives {flow},"
-        " {share} of it, and turns the tank over {rate} an hour.",
-        box=Measure(box, "flow"),
-        flow=Measure(running.flow_m3s, "flow"),
-        share=Measure(share, "ratio"),
-        rate=(
-            f"{running.flow_m3s * _SECONDS_PER_HOUR / volume:.1f} times"
-            if (volume := running.facts.optional("tank_volume"))
-            else "an unknown number of times"
-        ),
-    )
-    return Check("box", "The box and the truth", "hold", text)
-
-
-def _quick_rule(running: Running) -> Check:
-    """The quick rules for head beside the whole calculation: what each would say."""
-    rules, route = running.rules, running.system.route
-    elbows = sum(
-        one.count for entry in running.legs for one in entry.fittings if one.fitting in _ELBOWS_90
-    )
-    halves = sum(
-        one.count
-        for entry in running.legs
-        for one in entry.fittings
-        if one.fitting.startswith("elbow_45")
-    )
-    climb = route.legs[-1].end_elevation_m - route.start_level_m
-    flat = max(route.length_m - max(climb, 0.0), 0.0)
-    quick = (
-        climb
-        + elbows * rules.value("AQU-05")
-        + halves * rules.value("AQU-06")
-        + flat * rules.value("AQU-07")
-    )
-    full = running.system.head_at(running.flow_m3s)
-    text = said(
-        "The quick rules (AQU-05 to AQU-07) say {quick}; worked out it is {full}. They know neither"
-        " the flow nor the bore.",
-        quick=Measure(quick, "length"),
-        full=Measure(full, "length"),
-    )
-    inputs = (
-        ("up", Measure(climb, "length")),
-        ("90° elbows", f"{elbows}"),
-        ("45° elbows", f"{halves}"),
-        ("flat run", Measure(flat, "length")),
-        ("each 90° elbow", Measure(rules.value("AQU-05"), "length")),
-        ("of the flat run", Measure(rules.value("AQU-07"), "ratio")),
-    )
-    working = Working(
-        "Quick head rule",
-        "up + elbows + a tenth of the flat run",
-        inputs,
-        Measure(quick, "length"),
-        "aquarium rules of thumb",
-    )
-    return Check(
-        "quick_rule",
-        "Quick rule for head",
-        "hold" if abs(quick - full) <= 0.25 * full else "watch",
-        text,
-        "Go by the whole calculation: it knows the bore.",
-        working,
-    )
-
-
-def _power_cut(running: Running) -> list[Check]:
-    facts = running.facts
-    area = facts.optional("display_area")
-    if area is None:
-        return []
-    holds = facts.choice("siphon_break") == "yes"
-    pipes = sum(leg.volume_m3 for leg in running.system.route.legs)
-    found = return_sump(
-        drained=[(area, facts.si("siphon_depth"))],
-        pipes_m3=pipes,
-        other_volume_m3=0.0,
-        sump_plan_area_m2=facts.si("sump_area"),
-        sump_rim_level_m=facts.si("sump_rim"),
-        sump_running_level_m=facts.si("sump_level"),
-    )
-    text = said(
-        "When the power goes {volume} run down; the sump has room for {room}. It may run at {safe}"
-        " at most.",
-        volume=Measure(found.volume_into_sump_m3, "volume"),
-        room=Measure(found.room_before_m3, "volume"),
-        safe=Measure(found.highest_safe_running_level_m, "length"),
-    )
-    inputs = (
-        ("display", Measure(area, "area")),
-        ("runs down over it", Measure(facts.si("siphon_depth"), "length", 3)),
-        ("pipes hold", Measure(pipes, "volume", 1)),
-        ("sump", Measure(facts.si("sump_area"), "area")),
-        ("rim − running level", Measure(facts.si("sump_rim") - facts.si("sump_level"), "length")),
-    )
-    working = Working(
-        "What runs down",
-        "display area × depth + pipes",
-        inputs,
-        Measure(found.volume_into_sump_m3, "volume", 1),
-        "continuity",
-    )
-    remedy = "Run the sump lower, raise the nozzle, or drill a siphon break" + (
-        " (the one there may clog: do not count on it)." if holds else "."
-    )
-    return [Check("power_cut", "Power cut", state(not found.overflows), text, remedy, working)]
-
-
-def _noise(running: Running) -> Check:
-    noise = running.pump.pump.noise_db
-    if noise is None:
-        return Check(
-            "noise",
-            "Noise",
-            "watch",
-            said("The maker does not say how loud it is."),
-            "Ask, or hear one.",
-        )
-    words = (
-        "like a library"
-        if noise < 35
-        else "like a quiet talk"
-        if noise < 50
-        else "like a talk across a table"
-    )
-    return Check(
-        "noise",
-        "Noise",
-        "hold" if noise < 45 else "watch",
-        said("{noise} dB: " + words + ".", noise=f"{noise:g}"),
-        "Set it on soft feet with a hose tail, or run a larger one slower.",
-    )
 
 
 KIND = Aquarium()

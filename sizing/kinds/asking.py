@@ -8,13 +8,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.base.water import water
+from sizing.demand.method import WayTo
 from sizing.demand.volume import per_head_by_factor
-from sizing.facts import Choice, Facts, Question
-from sizing.job import FittingEntry, LegEntry
-from sizing.kinds.base import WayTo
-from sizing.rules import Rules
-from sizing.said import Measure, Working
-from sizing.water import water
+from sizing.document.answers import Choice, Facts, Question
+from sizing.document.job import FittingEntry, LegEntry
 
 YES_NO = (Choice("yes", "yes"), Choice("no", "no"))
 
@@ -86,7 +87,7 @@ def supply(
     voltage: str = "230 V",
     hours: str,
     hours_source: str,
-    life: tuple[float, float] = (3600.0, 3600 * 3000.0),
+    life: tuple[float, float] = (SECONDS_PER_HOUR, SECONDS_PER_HOUR * 3000.0),
 ) -> tuple[Question, ...]:
     """The electrical supply and what a year's pumping costs."""
     return (
@@ -116,7 +117,7 @@ def supply(
             "h",
             "h",
             low=0.0,
-            high=8784 * 3600.0,
+            high=8784 * SECONDS_PER_HOUR,
             usual=life,
             default=hours,
             source=hours_source,

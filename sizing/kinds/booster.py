@@ -5,14 +5,32 @@ Pressure for the taps of a building, by every school of simultaneous demand side
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
+from sizing.base.rules import Rules
+from sizing.checks.base import Check, Running
+from sizing.checks.booster import (
+    lowest_check,
+    outlet_check,
+    supply_checks,
+    upgrade_checks,
+    water_head_m,
+)
+from sizing.checks.pump_curve import pump_checks
+from sizing.checks.suction import suction_check
+from sizing.checks.velocity import velocities
 from sizing.demand import fixtures
-from sizing.errors import SizingError
-from sizing.facts import Choice, Facts, List, MissingFact, Question
-from sizing.job import Row
+from sizing.demand.fixture_methods import (
+    OUTLETS,
+    REASONS,
+    SCHOOLS,
+    by_school,
+)
+from sizing.demand.method import Demand, WayTo
+from sizing.document.answers import Choice, Facts, List, MissingFact, Question
+from sizing.document.build_route import Ends
+from sizing.document.job import Row
 from sizing.kinds.asking import (
     STATED,
     YES_NO,
@@ -25,192 +43,8 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
-from sizing.kinds.checks import pump_checks, state, suction_check, velocities
-from sizing.requirement import DrinkingWater, Requirement
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
-from sizing.water import water
-
-Counts = Mapping[str, float]
-_UPGRADES = {"rain": "rain_shower", "jets": "jet_shower"}
-_OUTLETS = (
-    "shower",
-    "rain_shower",
-    "jet_shower",
-    "basin",
-    "bath",
-    "wc",
-    "wc_valve",
-    "urinal_valve",
-    "kitchen",
-    "washer",
-    "dishwasher",
-    "hose",
-)
-
-
-def counts(facts: Facts) -> Counter[str]:
-    """How many of each fixture the schedule holds, over all floors.
-
-    Raises
-    ------
-    MissingFact
-        No row has a count yet.
-    """
-    found: Counter[str] = Counter()
-    for row in facts.rows("fixtures"):
-        found[row.choice("fixture")] += round(row.optional("count") or 0)
-    if not found.total():
-        first = facts.rows("fixtures")
-        raise MissingFact(
-            first[0].path("count") if first else "lists.fixtures",
-            "the schedule of fixtures",
-            "flow",
-        )
-    return +found
-
-
-def upgraded(now: Counts, upgrade: str) -> Counts:
-    """The schedule with every plain shower made into something thirstier."""
-    changed = Counter({code: round(count) for code, count in now.items() if code != "shower"})
-    changed[_UPGRADES[upgrade]] += round(now.get("shower", 0))
-    return changed
-
-
-def _tank(facts: Facts, schedule: Counts) -> float:
-    return fixtures.by_curve("wsfu_ipc", "hunter_flush_tank", schedule)
-
-
-def _valve(facts: Facts, schedule: Counts) -> float:
-    return fixtures.by_curve("wsfu_ipc", "hunter_flush_valve", schedule)
-
-
-def _british(facts: Facts, schedule: Counts) -> float:
-    return fixtures.by_curve("lu_british", "british_loading_units", schedule)
-
-
-def _european(facts: Facts, schedule: Counts) -> float:
-    return fixtures.by_curve("lu_en806", "en806_approx", schedule)
-
-
-def _german(facts: Facts, schedule: Counts) -> float:
-    return fixtures.din_1988_300(facts.choice("building"), schedule)
-
-
-def _with_idle(facts: Facts, schedule: Counts) -> float:
-    return fixtures.by_probability(schedule, zero_truncated=False).demand_flow_m3s
-
-
-def _running_only(facts: Facts, schedule: Counts) -> float:
-    return fixtures.by_probability(schedule, zero_truncated=True).demand_flow_m3s
-
-
-# School: its label, the flow for a schedule, the units that go in, the formula, its source, where
-# it goes wrong.
-_School = tuple[str, Callable[[Facts, Counts], float], str, str, str, str]
-SCHOOLS: dict[str, _School] = {
-    "hunter_tank": (
-        "Hunter, flush tanks",
-        _tank,
-        "wsfu_ipc",
-        "curve of fixture units",
-        "Hunter 1940; US code table E103.3",
-        "Oversizes for water-saving fixtures, often by half and more; drawn for congested use.",
-    ),
-    "hunter_valve": (
-        "Hunter, flush valves",
-        _valve,
-        "wsfu_ipc",
-        "curve of fixture units",
-        "Hunter 1940; US code table E103.3",
-        "Only where toilets have flush valves; far too much without them.",
-    ),
-    "british": (
-        "British loading units",
-        _british,
-        "lu_british",
-        "curve of loading units",
-        "British practice of 1987 to 2006",
-        "Low confidence: read off a chart, ± 20 %. Oversizes today's dwellings.",
-    ),
-    "en806": (
-        "EN 806-3",
-        _european,
-        "lu_en806",
-        "0.118 LU^0.45",
-        "a stand-in for the standard's figure",
-        (
-            "Low confidence: the curve is a stand-in within ± 20 %, not the standard's figure."
-            " Homes; not for hotels at breakfast."
-        ),
-    ),
-    "din1988": (
-        "DIN 1988-300",
-        _german,
-        "flow_din1988_300",
-        "a (ΣV_R)^b − c",
-        "DIN 1988-300",
-        (
-            "By the kind of building. Runs low for a handful of fixtures in few flats; add whatever"
-            " runs longer than 15 minutes."
-        ),
-    ),
-    "statistical": (
-        "99th percentile, some running",
-        _running_only,
-        "",
-        "smallest flow not exceeded 99 times in 100, given one runs",
-        "exact convolution; US code appendix M 2017",
-        (
-            "For water-saving fixtures in homes. Undersizes where all bathe at once: hotels,"
-            " sports, dormitories."
-        ),
-    ),
-    "statistical_idle": (
-        "99th percentile, idle time too",
-        _with_idle,
-        "",
-        "smallest flow not exceeded 99 times in 100",
-        "exact convolution; US code appendix M 2017",
-        "Counts the time when nothing runs: undersizes small groups.",
-    ),
-}
-_REASONS = {
-    "statistical": "it is exact for water-saving fixtures, with no old table in it",
-    "din1988": "it knows the kind of building",
-    "largest": "it is the safest of all schools, though mostly too much",
-    "stated": "somebody answers for it",
-    "hunter_tank": "a code asks for it; it oversizes water-saving fixtures",
-    "hunter_valve": "flush valves govern",
-    "british": "an older building is sized like its kind",
-    "en806": "a code asks for it; the curve here is a stand-in",
-    "per_head": "nothing better is known than the people",
-    "statistical_idle": "with many fixtures idle time makes no odds",
-}
-
-
-def _by_school(code: str) -> Callable[[Facts, Rules], Working]:
-    label, flow_of, units, formula, source, _ = SCHOOLS[code]
-
-    def arrive(facts: Facts, rules: Rules) -> Working:
-        schedule = counts(facts)
-        flow = flow_of(facts, schedule)
-        inputs: list[tuple[str, Measure | str]] = [
-            (fixtures.fixture(one).label, f"{count:g}") for one, count in schedule.items()
-        ]
-        if units == "flow_din1988_300":
-            inputs += [
-                ("sum of calculation flows", Measure(fixtures.sum_of(units, schedule), "flow")),
-                ("building", facts.choice("building")),
-            ]
-        elif units:
-            inputs.append(("sum of units", f"{fixtures.sum_of(units, schedule):.1f}"))
-        return Working(label, formula, tuple(inputs), Measure(flow, "flow"), source)
-
-    return arrive
-
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.requirement import DrinkingWater, Requirement
 
 WAYS = (
     WayTo(
@@ -221,7 +55,7 @@ WAYS = (
         counts=False,
     ),
     *(
-        WayTo(code, school[0], _by_school(code), school[5], counts=code != "hunter_valve")
+        WayTo(code, school[0], by_school(code), school[5], counts=code != "hunter_valve")
         for code, school in SCHOOLS.items()
     ),
     STATED,
@@ -325,7 +159,7 @@ QUESTIONS = (
         "Worst outlet is",
         "run",
         default="shower",
-        choices=tuple(Choice(code, fixtures.fixture(code).label) for code in _OUTLETS),
+        choices=tuple(Choice(code, fixtures.fixture(code).label) for code in OUTLETS),
         help="The highest and furthest, or the one that wants most pressure.",
     ),
     Question(
@@ -496,7 +330,7 @@ class Booster(Kind):
     )
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
-        return replace(demand, reason=_REASONS[demand.taken])
+        return replace(demand, reason=REASONS[demand.taken])
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         residual = self._residual(facts)
@@ -560,173 +394,14 @@ class Booster(Kind):
             *pump_checks(running),
             *velocities(running, "", "VEL-06", "keeps the pipe quiet", suction_fastest="VEL-02"),
             suction_check(running, 0.0, facts.si("altitude")),
-            *_supply(running),
-            _lowest(running),
-            _outlet(running),
-            *_upgrade(running),
+            *supply_checks(running),
+            lowest_check(running),
+            outlet_check(running),
+            *upgrade_checks(running),
         ]
 
     def stage_summary(self, facts: Facts) -> str:
         return "drinking water" if facts.choice("drinking") == "yes" else "service water"
-
-
-def water_head_m(facts: Facts, pressure_pa: float) -> float:
-    """A pressure as a head of this job's water [m]."""
-    return water(facts.si("water_temperature")).head_m(pressure_pa)
-
-
-def _supply(running: Running) -> Iterator[Check]:
-    """The main's pressure while the building draws (BST-03)."""
-    facts, rules = running.facts, running.rules
-    if facts.choice("supply_from") != "main":
-        return
-    there, wanted = facts.si("supply_pressure"), rules.value("BST-03")
-    text = said(
-        "The main still has {there} at the pump in the worst hour; {wanted} keeps it from drawing"
-        " the street down (rule BST-03).",
-        there=Measure(there, "pressure"),
-        wanted=Measure(wanted, "pressure"),
-    )
-    yield Check(
-        "supply",
-        "Pressure left in the main",
-        state(there >= wanted, there >= rules.low("BST-03")),
-        text,
-        "Set a break tank between main and pump.",
-    )
-
-
-def _lowest(running: Running) -> Check:
-    """The pressure at the lowest outlet with nobody drawing: where a reducing valve is wanted."""
-    facts, rules, system = running.facts, running.rules, running.system
-    start = system.route.start_level_m + system.water.head_m(system.route.supply_pressure_pa)
-    lowest = facts.si("lowest_outlet")
-    pressure, most = (
-        system.water.pressure_pa(running.curve.shut_off_head_m + start - lowest),
-        rules.high("BST-07") if rules.rule("BST-07").high_si else rules.value("BST-07"),
-    )
-    text = said(
-        "With nobody drawing, the lowest outlet stands under {pressure}; over {most} it wants a"
-        " reducing valve (rule BST-07).",
-        pressure=Measure(pressure, "pressure"),
-        most=Measure(most, "pressure"),
-    )
-    inputs = (
-        ("pump at no flow", Measure(running.curve.shut_off_head_m, "length")),
-        ("water and pressure before it", Measure(start, "length")),
-        ("lowest outlet", Measure(lowest, "length")),
-    )
-    working = Working(
-        "Pressure at no flow",
-        "ρ g (shut-off + start − level)",
-        inputs,
-        Measure(pressure, "pressure"),
-        "hydrostatics",
-    )
-    return Check(
-        "lowest",
-        "Pressure at the lowest outlet",
-        "hold" if pressure <= most else "watch",
-        text,
-        "Fit reducing valves on the lower floors, or a drive that holds the pressure by speed.",
-        working,
-    )
-
-
-def _pressure_pa(running: Running, flow_m3s: float) -> float | None:
-    """Pressure left at the worst outlet while this flow is drawn [Pa].
-
-    None beyond the pump's curve.
-    """
-    if not running.curve.covers(flow_m3s):
-        return None
-    wanted_m = running.system.water.head_m(running.system.route.delivery_pressure_pa)
-    return running.system.water.pressure_pa(
-        running.curve.head_at(flow_m3s) - running.system.head_at(flow_m3s) + wanted_m
-    )
-
-
-def _outlet(running: Running) -> Check:
-    wanted, found = (
-        running.system.route.delivery_pressure_pa,
-        _pressure_pa(running, running.demand.needed_m3s),
-    )
-    outlet = fixtures.fixture(running.facts.choice("worst_outlet"))
-    if found is None:
-        return Check(
-            "outlet",
-            "Worst outlet",
-            "fail",
-            said("The demand lies beyond this pump's curve."),
-            "Take a larger pump.",
-        )
-    text = said(
-        "At the peak of {flow} the worst outlet ({outlet}) has {found}; {wanted} is wanted.",
-        flow=Measure(running.demand.needed_m3s, "flow"),
-        outlet=outlet.label,
-        found=Measure(found, "pressure"),
-        wanted=Measure(wanted, "pressure"),
-    )
-    return Check(
-        "outlet",
-        "Worst outlet",
-        state(found >= wanted * 0.999, found >= 0.8 * wanted),
-        text,
-        "Take a pump with more head, or a wider branch.",
-    )
-
-
-def _upgrade(running: Running) -> Iterator[Check]:
-    """The showers made thirstier: flow and pressure before and after."""
-    facts, upgrade = running.facts, running.facts.choice("upgrade")
-    if upgrade == "none":
-        return
-    label = f"If the showers become {facts.chosen('upgrade')}"
-    school = running.demand.taken if running.demand.taken in SCHOOLS else "statistical"
-    if school in ("hunter_tank", "hunter_valve", "british", "en806"):
-        school = "statistical"  # these know no such shower
-    try:
-        now = counts(facts)
-        after = SCHOOLS[school][1](facts, upgraded(now, upgrade))
-        before = SCHOOLS[school][1](facts, now)
-    except SizingError as problem:
-        yield Check(
-            "upgrade",
-            label,
-            "watch",
-            said("Cannot be worked out: {problem}.", problem=str(problem)),
-            "Fill in the schedule of fixtures.",
-        )
-        return
-    needed = running.demand.needed_m3s + (after - before) * running.demand.margin
-    pressure_before, pressure_after = (
-        _pressure_pa(running, running.demand.needed_m3s),
-        _pressure_pa(running, needed),
-    )
-    wanted = fixtures.fixture(_UPGRADES[upgrade]).residual_pa
-    text = said(
-        "The peak grows from {before} to {needed} (by the {school}), and the worst outlet falls"
-        " from {p_before} to {p_after}; such a head wants {wanted} (low confidence: heads differ"
-        " widely, go by the maker).",
-        before=Measure(running.demand.needed_m3s, "flow"),
-        needed=Measure(needed, "flow"),
-        school=SCHOOLS[school][0],
-        p_before="nothing" if pressure_before is None else Measure(pressure_before, "pressure"),
-        p_after=(
-            "what lies beyond the pump's curve"
-            if pressure_after is None
-            else Measure(pressure_after, "pressure")
-        ),
-        wanted=Measure(wanted, "pressure"),
-    )
-    holds = pressure_after is not None and pressure_after >= wanted
-    yield Check(
-        "upgrade",
-        label,
-        "hold" if holds else "watch",
-        text,
-        "Agree on the shower heads in writing, or size for these now: take the flow as stated.",
-    )
 
 
 KIND = Booster()

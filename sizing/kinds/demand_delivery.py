@@ -5,11 +5,19 @@ A small diaphragm pump that brings a tank's water to a tap whenever it is opened
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
-from sizing.errors import SizingError
-from sizing.facts import Choice, Facts, List, MissingFact, Question
-from sizing.job import Row
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.checks.base import Check, Running
+from sizing.checks.demand_delivery import cycling_checks, elastomer_check, prime_check, switch_check
+from sizing.checks.pump_curve import pump_checks
+from sizing.checks.velocity import velocities
+from sizing.demand.method import Demand, WayTo
+from sizing.document.answers import Choice, Facts, List, MissingFact, Question
+from sizing.document.build_route import Ends
+from sizing.document.job import Row
 from sizing.kinds.asking import (
     STATED,
     flow_from,
@@ -20,23 +28,8 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
-from sizing.kinds.checks import pump_checks, state, velocities
-from sizing.requirement import DrinkingWater, Requirement
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
-from sizing.storage.pressure_tank import pressure_tank
-
-_SECONDS_PER_HOUR = 3600.0
-_ELASTOMERS = {
-    "drinking": "Valves and diaphragm of EPDM or silicone that is listed for drinking water.",
-    "nutrient": "Nutrient solution is mild acid: EPDM; nothing of brass or zinc.",
-    "disinfectant": (
-        "Chlorine and peroxide eat rubber: FKM or EPDM by the maker's table, and rinse after use."
-    ),
-    "sea": "Sea water: EPDM, no plain steel; rinse before it dries.",
-}
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.requirement import DrinkingWater, Requirement
 
 
 def _by_taps(facts: Facts, rules: Rules) -> Working:
@@ -137,7 +130,7 @@ QUESTIONS = (
         voltage="12 V",
         hours="150 h",
         hours_source="taps of a vehicle",
-        life=(3600.0 * 10, 3600 * 2000.0),
+        life=(SECONDS_PER_HOUR * 10, SECONDS_PER_HOUR * 2000.0),
     ),
 )
 TAPS = List(
@@ -244,130 +237,14 @@ class DemandDelivery(Kind):
             flow,
             reserve,
             *velocities(running, "", "VEL-01", "keeps the loss small"),
-            _prime(running),
-            _switch(running),
-            *_cycling(running),
-            _elastomer(running.facts),
+            prime_check(running),
+            switch_check(running),
+            *cycling_checks(running),
+            elastomer_check(running.facts),
         ]
 
     def stage_summary(self, facts: Facts) -> str:
         return facts.chosen("liquid")
-
-
-def _prime(running: Running) -> Check:
-    """Whether it can draw the water up to itself."""
-    lift, usual, most = (
-        -running.facts.si("tank_level"),
-        running.rules.low("DEM-02"),
-        running.rules.high("DEM-02"),
-    )
-    if lift <= 0:
-        return Check(
-            "prime", "Priming", "hold", said("The water stands over the pump and runs to it.")
-        )
-    text = said(
-        "It has to suck the water up {lift}; {usual} is sure, {most} the most (rule DEM-02).",
-        lift=Measure(lift, "length"),
-        usual=Measure(usual, "length"),
-        most=Measure(most, "length"),
-    )
-    return Check(
-        "prime",
-        "Priming",
-        state(lift <= usual, lift <= most),
-        text,
-        "Set the pump lower, or nearer to the tank.",
-    )
-
-
-def _switch(running: Running) -> Check:
-    """The switch against the taps below it and the pump above it."""
-    facts, water = running.facts, running.system.water
-    off, on, tap = facts.si("switch_off"), facts.si("switch_on"), facts.si("tap_pressure")
-    if on >= off:
-        raise SizingError("the switch must start the pump at a lower pressure than it stops it")
-    reaches = water.pressure_pa(running.curve.shut_off_head_m + facts.si("tank_level"))
-    text = said(
-        "The switch stops it at {off} and starts it at {on}; the taps want {tap}, and with all shut"
-        " the pump reaches {reaches}.",
-        off=Measure(off, "pressure"),
-        on=Measure(on, "pressure"),
-        tap=Measure(tap, "pressure"),
-        reaches=Measure(reaches, "pressure"),
-    )
-    return Check(
-        "switch",
-        "Pressure switch",
-        state(reaches >= 1.05 * off and on > tap, reaches >= off),
-        text,
-        "Set the switch under what the pump reaches, and its start over what the taps want; else it"
-        " never stops, or the taps fade before it starts.",
-    )
-
-
-def _cycling(running: Running) -> Iterator[Check]:
-    facts = running.facts
-    volume = facts.optional("accumulator")
-    if volume is None:
-        yield Check(
-            "cycling",
-            "Cycling",
-            "watch",
-            said("Without an accumulator the switch hunts whenever a tap runs thin."),
-            "Fit an accumulator behind the pump.",
-        )
-        return
-    found = pressure_tank(
-        tank_volume_m3=volume,
-        precharge_pa=facts.si("switch_on") - running.rules.low("TNK-01"),
-        cut_in_pa=facts.si("switch_on"),
-        cut_out_pa=facts.si("switch_off"),
-        pump_flow_m3s=running.flow_m3s,
-        minimum_run_time_s=1.0,
-    )
-    every, usual, least = (
-        _SECONDS_PER_HOUR / found.worst_cycles_per_h,
-        running.rules.value("DEM-03"),
-        running.rules.low("DEM-03"),
-    )
-    text = said(
-        "The accumulator gives {drawdown} between the two pressures: at its worst the pump starts"
-        " every {every}; {usual} is kind (rule DEM-03).",
-        drawdown=Measure(found.drawdown_m3, "volume"),
-        every=Measure(every, "time"),
-        usual=Measure(usual, "time"),
-    )
-    inputs = (
-        ("accumulator", Measure(volume, "volume")),
-        ("share that is drawn", Measure(found.drawdown_fraction, "ratio", 1)),
-        ("pump flow", Measure(running.flow_m3s, "flow")),
-    )
-    working = Working(
-        "Shortest cycle",
-        "4 × drawdown / flow",
-        inputs,
-        Measure(every, "time"),
-        "Boyle; rule TNK-04",
-    )
-    yield Check(
-        "cycling",
-        "Cycling",
-        state(every >= usual, every >= least),
-        text,
-        "Take a larger accumulator.",
-        working,
-    )
-
-
-def _elastomer(facts: Facts) -> Check:
-    found = facts.choice("liquid")
-    return Check(
-        "elastomer",
-        "Diaphragm and valves",
-        "watch" if found in ("disinfectant", "nutrient") else "hold",
-        said(_ELASTOMERS[found]),
-        "Compare the maker's table of chemicals before it is bought.",
-    )
 
 
 KIND = DemandDelivery()

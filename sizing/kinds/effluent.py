@@ -8,20 +8,22 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from sizing.base.message import Measure, Working, said
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_DAY
+from sizing.checks import pit
+from sizing.checks.base import Check, CheckState, Running
+from sizing.checks.pit import Limits
+from sizing.demand.method import Demand, WayTo
 from sizing.demand.openings import Orifice, orifices_m3s, rated_outlet_m3s
 from sizing.demand.volume import fill_m3s
-from sizing.facts import Choice, Facts, MissingFact, Question
-from sizing.kinds import pit_checks
+from sizing.document.answers import Choice, Facts, MissingFact, Question
+from sizing.document.build_route import Ends
+from sizing.hydraulics.system_curve import Device
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
-from sizing.kinds.base import Check, CheckState, Demand, Running, Situation, WayTo
+from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind, pit_plan
-from sizing.kinds.pit_checks import Limits
-from sizing.pipework.route import Device
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
 
-_SECONDS_PER_DAY = 86_400.0
 _ORIFICE_COEFFICIENT = 0.6  # sharp-edged drilled hole; house rule EFF-01
 
 
@@ -301,7 +303,7 @@ class Effluent(PitKind):
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         # What flows into the tank is the day's effluent; the pump's flow is set by the bed.
-        return replace(demand, inflow_m3s=facts.si("daily_volume") / _SECONDS_PER_DAY)
+        return replace(demand, inflow_m3s=facts.si("daily_volume") / SECONDS_PER_DAY)
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         return replace(
@@ -340,8 +342,8 @@ def _dose(running: Running, area_m2: float) -> Check:
     """The dose against the line that it has to fill first."""
     facts = running.facts
     dose = area_m2 * (facts.si("start_level") - facts.si("stop_level"))
-    wanted, line = facts.si("daily_volume") / facts.si("doses"), pit_checks.line_volume_m3(running)
-    back = 0.0 if pit_checks.holds_back(running) else line
+    wanted, line = facts.si("daily_volume") / facts.si("doses"), pit.line_volume_m3(running)
+    back = 0.0 if pit.holds_back(running) else line
     delivered = dose - back
     low = running.rules.low("EFF-05")
     state: CheckState = (

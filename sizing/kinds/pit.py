@@ -8,14 +8,17 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import ClassVar
 
-from sizing.errors import SizingError
-from sizing.facts import Choice, Facts, Question
-from sizing.kinds import pit_checks
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running
-from sizing.kinds.pit_checks import Limits
-from sizing.requirement import AtLeast, AtMost, Requirement
-from sizing.rules import Rules
-from sizing.run import Ends
+from sizing.base.errors import SizingError
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_DAY
+from sizing.checks import pit
+from sizing.checks.base import Check, Running
+from sizing.checks.pit import Limits
+from sizing.demand.method import Demand
+from sizing.document.answers import Choice, Facts, Question
+from sizing.document.build_route import Ends
+from sizing.kinds.base import Kind, Level, Place
+from sizing.selection.requirement import AtLeast, AtMost, Requirement
 from sizing.storage.plan import Plan, plan
 
 SHAPE_QUESTIONS = (
@@ -137,8 +140,8 @@ COME_QUESTION = Question(
     "min",
     "min",
     low=60.0,
-    high=7 * 86400.0,
-    usual=(600, 86400),
+    high=7 * SECONDS_PER_DAY,
+    usual=(600, SECONDS_PER_DAY),
     default="60 min",
     source="rule CHO-06",
 )
@@ -206,4 +209,4 @@ class PitKind(Kind):
                 yield Level(code, label, level, f"answers.{key}")  # type: ignore[arg-type]  # the codes above are the literals
 
     def checks(self, running: Running) -> Sequence[Check]:
-        return pit_checks.checks(running, pit_plan(running.facts), self.limits)
+        return pit.checks(running, pit_plan(running.facts), self.limits)

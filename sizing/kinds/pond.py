@@ -5,24 +5,28 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from sizing.base.message import Measure, Working, said
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.base.water import GRAVITY_M_S2
+from sizing.checks.base import Check, Running
+from sizing.checks.cost_of_year import year_check
+from sizing.checks.pump_curve import pump_checks
+from sizing.checks.velocity import velocities
+from sizing.demand.method import Demand, WayTo
 from sizing.demand.openings import weir
 from sizing.demand.volume import turnover_m3s
-from sizing.facts import Choice, Facts, List, MissingFact, Question
-from sizing.job import Row
+from sizing.document.answers import Choice, Facts, List, MissingFact, Question
+from sizing.document.build_route import Ends
+from sizing.document.job import Row
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
-from sizing.kinds.checks import pump_checks, velocities, year_check
-from sizing.requirement import AtLeast, Requirement
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
-from sizing.water import GRAVITY_M_S2
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.requirement import AtLeast, Requirement
 
 FRANCIS_M05_S = 1.84  # sharp crest, full width (Francis; rule PND-06)
 _ROUGH_M05_S = (
     0.58 * 2 / 3 * math.sqrt(2 * GRAVITY_M_S2)
 )  # broad or rough lips: discharge coefficient 0.55 to 0.62 (rule PND-06)
-_SECONDS_PER_HOUR = 3600.0
 _SHEETS = {"light": "PND-03", "medium": "PND-04", "heavy": "PND-05"}
 _PLACES = {
     "floor": ("on the pond floor", ("pond", "filter"), "pond"),
@@ -78,7 +82,7 @@ def _by_turnover(facts: Facts, rules: Rules) -> Working:
         "Turnover",
         "volume × turnovers an hour",
         inputs,
-        Measure(turnover_m3s(volume, rate * _SECONDS_PER_HOUR), "flow"),
+        Measure(turnover_m3s(volume, rate * SECONDS_PER_HOUR), "flow"),
         "rule PND-02",
     )
 
@@ -206,9 +210,9 @@ QUESTIONS = (
         "Turned over",
         "flow",
         "turnover",
-        low=0.02 / 3600,
-        high=10 / 3600,
-        usual=(0.2 / 3600, 2 / 3600),
+        low=0.02 / SECONDS_PER_HOUR,
+        high=10 / SECONDS_PER_HOUR,
+        usual=(0.2 / SECONDS_PER_HOUR, 2 / SECONDS_PER_HOUR),
         default="1 /h",
         source="rule PND-02",
         shown_when=("pond_volume", ()),
@@ -246,7 +250,7 @@ QUESTIONS = (
     *supply(
         hours="5000 h",
         hours_source="day and night in its season",
-        life=(3600 * 500.0, 3600 * 8784.0),
+        life=(SECONDS_PER_HOUR * 500.0, SECONDS_PER_HOUR * 8784.0),
     ),
 )
 JETS = List(

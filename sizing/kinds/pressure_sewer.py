@@ -8,8 +8,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from sizing.base.message import Measure, Working, said
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_DAY
+from sizing.checks.base import Check, Running
+from sizing.checks.pit import Limits
+from sizing.demand.method import Demand, WayTo
 from sizing.demand.statistical import Group, statistical
-from sizing.facts import Choice, Facts, MissingFact, Question
+from sizing.document.answers import Choice, Facts, MissingFact, Question
+from sizing.document.build_route import Ends
 from sizing.kinds.asking import (
     STATED,
     by_people,
@@ -22,16 +29,11 @@ from sizing.kinds.asking import (
     temperature,
     volume_of_people_m3,
 )
-from sizing.kinds.base import Check, Demand, Place, Running, Situation, WayTo
+from sizing.kinds.base import Place, Situation
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
-from sizing.kinds.pit_checks import Limits
 from sizing.kinds.scour import raised_to_scour
 from sizing.kinds.sewage import valves
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
 
-_SECONDS_PER_DAY = 86_400.0
 _PERCENTILE = 0.99
 
 
@@ -57,7 +59,7 @@ def _chance(facts: Facts) -> float:
     Its dwelling's day, peaked, over what the pump moves in a day.
     """
     daily = facts.si("people") / facts.si("dwellings") * facts.si("volume_per_person")
-    return min(daily * facts.si("peak_factor") / (facts.si("pump_flow") * _SECONDS_PER_DAY), 1.0)
+    return min(daily * facts.si("peak_factor") / (facts.si("pump_flow") * SECONDS_PER_DAY), 1.0)
 
 
 def _by_chance(facts: Facts, rules: Rules) -> Working:
@@ -349,7 +351,7 @@ def _standing(running: Running) -> Check:
             "Give the people: the day's flow follows.",
         )
     volume = sum(leg.volume_m3 for leg in running.system.route.legs)
-    stands = volume / daily * _SECONDS_PER_DAY
+    stands = volume / daily * SECONDS_PER_DAY
     fine, most = running.rules.high("RET-01"), running.rules.high("RET-02")
     text = said(
         "It stands {stands} in the pipe on an average day; under {fine} is fine, over {most} it"

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sizing.job import LegEntry
-from sizing.kinds.base import Demand
-from sizing.pipework.friction import velocity_m_s
-from sizing.rules import Rules
-from sizing.run import bore_m, the_leg
-from sizing.said import Measure, Working
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.demand.method import Demand
+from sizing.document.build_route import bore_m, the_leg
+from sizing.document.job import LegEntry
+from sizing.hydraulics.friction import velocity_m_s
 
 
 def raised_to_scour(demand: Demand, legs: Sequence[LegEntry], rules: Rules) -> Demand:

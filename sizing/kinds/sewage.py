@@ -5,9 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
+from sizing.base.message import Measure, Working, said
+from sizing.base.rules import Rules
+from sizing.checks import pit
+from sizing.checks.base import Check, Running
+from sizing.checks.pit import Limits
 from sizing.demand import unit_curve
-from sizing.facts import Facts, MissingFact, Question
-from sizing.kinds import pit_checks
+from sizing.demand.method import Demand, WayTo
+from sizing.document.answers import Facts, MissingFact, Question
 from sizing.kinds.asking import (
     STATED,
     YES_NO,
@@ -20,12 +25,9 @@ from sizing.kinds.asking import (
     temperature,
     volume_of_people_m3,
 )
-from sizing.kinds.base import Check, Demand, Running, Situation, WayTo
+from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
-from sizing.kinds.pit_checks import Limits
 from sizing.kinds.scour import raised_to_scour
-from sizing.rules import Rules
-from sizing.said import Measure, Working, said
 
 
 def _by_units(curve: str, facts: Facts, rules: Rules) -> Working:
@@ -207,7 +209,7 @@ def valves(running: Running) -> Check:
         for leg in running.legs
         for entry in leg.fittings
     )
-    if shut_off and pit_checks.holds_back(running):
+    if shut_off and pit.holds_back(running):
         return Check(
             "valves",
             "Valves in the riser",

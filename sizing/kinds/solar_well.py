@@ -7,23 +7,24 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from sizing.base.message import Measure, Working, said
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.checks import well
+from sizing.checks.base import Check, Running, state
+from sizing.demand.method import Demand, WayTo
 from sizing.demand.sun import MONTHS, day_profile_w_m2, solar_day, sun_hours_h
-from sizing.duty import duty
-from sizing.facts import Answers, Facts, List, MissingFact, Question
-from sizing.job import Row
-from sizing.kinds import well_checks
+from sizing.document.answers import Answers, Facts, List, MissingFact, Question
+from sizing.document.build_route import Ends
+from sizing.document.job import Row
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow
-from sizing.kinds.base import Check, Demand, Kind, Place, Running, Situation, WayTo
-from sizing.kinds.checks import state
-from sizing.kinds.well import SITE_QUESTIONS, WATER_QUESTIONS, fits_the_well, well_place
-from sizing.match import Wanted
+from sizing.kinds.base import Kind, Place, Situation
+from sizing.kinds.borehole import SITE_QUESTIONS, WATER_QUESTIONS, fits_the_well, well_place
+from sizing.operating_point.one import duty
 from sizing.pump.curve import at_speed
-from sizing.requirement import AtLeast, AtMost, FamilyIn
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
+from sizing.selection.requirement import AtLeast, AtMost, FamilyIn
+from sizing.selection.sweep import Wanted
 
-_SECONDS_PER_HOUR = 3600.0
 _SPEEDS = tuple(np.linspace(0.3, 1.0, 15).tolist())
 
 
@@ -33,7 +34,7 @@ def profile_w_m2(facts: Facts, row: Answers, month: int) -> list[float]:
     """
     profile = day_profile_w_m2(facts.si("latitude"), facts.si("tilt"), month, facts.si("clearness"))
     told = row.optional("sun")
-    share = 1.0 if told is None else told / _SECONDS_PER_HOUR / sun_hours_h(profile)
+    share = 1.0 if told is None else told / SECONDS_PER_HOUR / sun_hours_h(profile)
     return [share * value for value in profile]
 
 
@@ -47,12 +48,12 @@ def _by_months(facts: Facts, rules: Rules) -> Working:
     flows = []
     for month, row in enumerate(facts.rows("months"), 1):
         need, hours = need_m3(facts, row), sun_hours_h(profile_w_m2(facts, row, month))
-        flows.append((need / (hours * _SECONDS_PER_HOUR), month, need, hours))
+        flows.append((need / (hours * SECONDS_PER_HOUR), month, need, hours))
     flow, month, need, hours = max(flows)
     inputs = (
         ("hardest month", MONTHS[month - 1]),
         ("a day's need", Measure(need, "volume")),
-        ("hours of full sun", Measure(hours * _SECONDS_PER_HOUR, "time")),
+        ("hours of full sun", Measure(hours * SECONDS_PER_HOUR, "time")),
     )
     return Working(
         "Hardest month",
@@ -197,8 +198,8 @@ LISTS = (
                 "h",
                 "h",
                 low=360.0,
-                high=12 * _SECONDS_PER_HOUR,
-                usual=(1800, 8 * _SECONDS_PER_HOUR),
+                high=12 * SECONDS_PER_HOUR,
+                usual=(1800, 8 * SECONDS_PER_HOUR),
                 optional=True,
             ),
         ),
@@ -297,7 +298,7 @@ class SolarWell(Kind):
         )
 
     def checks(self, running: Running) -> Sequence[Check]:
-        found = [*well_checks.checks(running), _months(running)]
+        found = [*well.checks(running), _months(running)]
         return [*found, *_tank(running)]
 
     def stage_summary(self, facts: Facts) -> str:

@@ -5,16 +5,18 @@ Ground or rain water in a pit in a cellar, crawl space or yard, lifted to where 
 
 from __future__ import annotations
 
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
+from sizing.checks.pit import Limits
 from sizing.demand.drained_area import drained_area
+from sizing.demand.method import WayTo
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
-from sizing.facts import Choice, Facts, MissingFact, Question
+from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
-from sizing.kinds.base import Situation, WayTo
+from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind, pit_plan
-from sizing.kinds.pit_checks import Limits
-from sizing.rules import Rules
-from sizing.said import Measure, Working
 
 
 def _by_rise(facts: Facts, rules: Rules) -> Working:
@@ -130,8 +132,8 @@ QUESTIONS = (
         "s",
         "s",
         low=1.0,
-        high=86400.0,
-        usual=(20, 3600),
+        high=SECONDS_PER_DAY,
+        usual=(20, SECONDS_PER_HOUR),
         optional=True,
     ),
     Question(

@@ -4,15 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_DAY
+from sizing.checks.base import Check, Running
+from sizing.checks.pump_curve import pump_checks
+from sizing.checks.suction import suction_check
+from sizing.checks.transfer import fill_checks, floats_check, lift_checks
+from sizing.checks.velocity import velocities
+from sizing.demand.method import Demand, WayTo
 from sizing.demand.volume import fill_m3s
-from sizing.facts import Choice, Facts, MissingFact, Question
+from sizing.document.answers import Choice, Facts, MissingFact, Question
+from sizing.document.build_route import Ends
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
-from sizing.kinds.checks import pump_checks, state, suction_check, velocities
-from sizing.requirement import AtLeast, Requirement
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working, said
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.requirement import AtLeast, Requirement
 
 
 def _by_fill(facts: Facts, rules: Rules) -> Working:
@@ -111,7 +117,7 @@ QUESTIONS = (
         "min",
         "min",
         low=5.0,
-        high=30 * 86400.0,
+        high=30 * SECONDS_PER_DAY,
         usual=(300, 43200),
         shown_when=("volume", ()),
     ),
@@ -227,98 +233,13 @@ class Transfer(Kind):
                 suction_fastest="VEL-02",
             ),
             suction_check(running, 0.0, facts.si("altitude")),
-            *lift_check(running, facts),
-            *_fill(running),
-            _floats(facts),
+            *lift_checks(running, facts),
+            *fill_checks(running),
+            floats_check(facts),
         ]
 
     def stage_summary(self, facts: Facts) -> str:
         return facts.chosen("liquid")
-
-
-def lift_check(running: Running, facts: Facts) -> list[Check]:
-    """Whether a suction lift is one that works in practice.
-
-    Nothing where the water stands over the pump.
-    """
-    lift = -facts.si("source_level")
-    if lift <= 0:
-        return []
-    least = running.rules.value("NPSH-06") * facts.si("altitude") / 1000.0
-    usual, most = running.rules.value("NPSH-05") - least, running.rules.high("NPSH-05") - least
-    primed = running.pump.pump.family == "jet" or any(
-        one.fitting in ("foot_poppet", "foot_hinged")
-        for leg in running.legs
-        for one in leg.fittings
-    )
-    text = said(
-        "It lifts {lift} by suction; {usual} is dependable at this height over the sea (rules"
-        " NPSH-05 and NPSH-06). "
-        + ("" if primed else "Nothing holds the water in the suction: no foot valve."),
-        lift=Measure(lift, "length"),
-        usual=Measure(usual, "length"),
-    )
-    return [
-        Check(
-            "lift",
-            "Suction lift",
-            state(lift <= usual and primed, lift <= most),
-            text,
-            "Set the pump lower, fit a foot valve, or hang a pump in the water.",
-        )
-    ]
-
-
-def _fill(running: Running) -> list[Check]:
-    volume, draw = running.facts.optional("volume"), running.facts.optional("draw_off") or 0.0
-    if volume is None or running.flow_m3s <= draw:
-        return []
-    time, wanted = volume / (running.flow_m3s - draw), running.facts.si("fill_time")
-    inputs = (
-        ("volume", Measure(volume, "volume")),
-        ("flow", Measure(running.flow_m3s, "flow")),
-        ("drawn meanwhile", Measure(draw, "flow")),
-    )
-    return [
-        Check(
-            "fill",
-            "Filled in time",
-            state(time <= wanted * 1.001, time <= 1.1 * wanted),
-            said(
-                "At the flow it really gives, the volume is moved in {time}; {wanted} was wanted.",
-                time=Measure(time, "time"),
-                wanted=Measure(wanted, "time"),
-            ),
-            "Take a stronger pump or a wider pipe.",
-            Working(
-                "Time to fill",
-                "volume / (flow − drawn)",
-                inputs,
-                Measure(time, "time"),
-                "continuity",
-            ),
-        )
-    ]
-
-
-def _floats(facts: Facts) -> Check:
-    found = facts.choice("floats")
-    texts = {
-        "none": (
-            "No float yet: the upper tank overflows, and the pump runs dry when the lower is empty."
-        ),
-        "upper": (
-            "The upper float stops it when full; nothing stops it when the lower tank is empty."
-        ),
-        "both": "One float stops it when the upper tank is full, one when the lower is empty.",
-    }
-    return Check(
-        "floats",
-        "Floats",
-        {"both": "hold", "upper": "watch"}.get(found, "fail"),
-        said(texts[found]),  # type: ignore[arg-type]
-        "Fit a float in each tank, wired in series; running dry ruins the seal in minutes.",
-    )
 
 
 KIND = Transfer()

@@ -5,28 +5,29 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from sizing.base.errors import SizingError
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
+from sizing.checks import well
+from sizing.checks.base import Check, Running
+from sizing.demand.method import Demand, WayTo
 from sizing.demand.volume import fill_m3s
-from sizing.errors import SizingError
-from sizing.facts import Choice, Facts, List, MissingFact, Question
-from sizing.job import Row
-from sizing.kinds import well_checks
+from sizing.document.answers import Choice, Facts, List, MissingFact, Question
+from sizing.document.build_route import Ends
+from sizing.document.job import Row
 from sizing.kinds.asking import (
     STATED,
-    YES_NO,
     flow_from,
     head_m,
     leg,
     margin,
     stated_flow,
     supply,
-    temperature,
 )
-from sizing.kinds.base import Check, Demand, Kind, Level, Place, Running, Situation, WayTo
-from sizing.requirement import AtMost, DrinkingWater, Requirement
-from sizing.rules import Rules
-from sizing.run import Ends
-from sizing.said import Measure, Working
-from sizing.well import Draw, draw
+from sizing.kinds.base import Kind, Place, Situation
+from sizing.kinds.borehole import SITE_QUESTIONS, WATER_QUESTIONS, drawn, fits_the_well, well_place
+from sizing.selection.requirement import Requirement
 
 _BATHS = (
     Choice("none", "not counted"),
@@ -45,7 +46,6 @@ _ANIMALS = (
     ("100_turkeys", "hundreds of turkeys"),
     ("dog", "dogs"),
 )
-_SECONDS_PER_DAY = 86_400.0
 
 
 def _by_outlets(facts: Facts, rules: Rules) -> Working:
@@ -81,9 +81,7 @@ def daily_volume_m3(facts: Facts, rules: Rules) -> float:
     for row in facts.rows("stock"):
         count = row.optional("count")
         volume += (
-            count * rules.value(f"WEL-A-{row.choice('animal')}") * _SECONDS_PER_DAY
-            if count
-            else 0.0
+            count * rules.value(f"WEL-A-{row.choice('animal')}") * SECONDS_PER_DAY if count else 0.0
         )
     return volume + (facts.optional("garden") or 0.0)
 
@@ -123,89 +121,6 @@ WAYS = (
     ),
     WayTo("spray", "sprinklers together", _by_spray),
     STATED,
-)
-WATER_QUESTIONS = (
-    temperature("10 °C", "usual ground water of temperate places"),
-    Question(
-        "drinking",
-        "Drinking water",
-        "water",
-        default="yes",
-        choices=YES_NO,
-        help="Then the pump must be listed for it, and the well disinfected after work.",
-    ),
-)
-SITE_QUESTIONS = (
-    Question(
-        "static_level",
-        "Depth to the standing water",
-        "run",
-        "length",
-        "m",
-        "ft",
-        low=0.0,
-        high=600.0,
-        usual=(2, 120),
-        help="With the pump off, overnight.",
-    ),
-    Question(
-        "tested_yield",
-        "Tested yield",
-        "flow",
-        "flow",
-        low=1e-6,
-        high=1.0,
-        usual=(1e-4, 1e-2),
-        help=(
-            "Of a test that ran until the level stood still: 4 hours by some schools, 24 by others"
-            " (rule WEL-08)."
-        ),
-    ),
-    Question(
-        "test_drawdown",
-        "Fall of the level in the test",
-        "flow",
-        "length",
-        "m",
-        "ft",
-        low=0.01,
-        high=500.0,
-        usual=(1, 60),
-        help="At the tested yield. Each flow then has its own level.",
-    ),
-    Question(
-        "pump_setting",
-        "Depth of the pump",
-        "run",
-        "length",
-        "m",
-        "ft",
-        low=1.0,
-        high=800.0,
-        usual=(10, 200),
-    ),
-    Question(
-        "well_depth",
-        "Depth of the well",
-        "run",
-        "length",
-        "m",
-        "ft",
-        low=2.0,
-        high=1000.0,
-        usual=(15, 250),
-    ),
-    Question(
-        "casing",
-        "Bore of the casing",
-        "run",
-        "bore",
-        low=0.05,
-        high=1.5,
-        usual=(0.1, 0.3),
-        default="112 mm",
-        source="usual casing of 125 mm",
-    ),
 )
 QUESTIONS = (
     *WATER_QUESTIONS,
@@ -260,8 +175,8 @@ QUESTIONS = (
         "h",
         "h",
         low=600.0,
-        high=_SECONDS_PER_DAY,
-        usual=(3600, 43200),
+        high=SECONDS_PER_DAY,
+        usual=(SECONDS_PER_HOUR, 43200),
         default="2 h",
         source="house and animals drink in few hours",
     ),
@@ -286,7 +201,7 @@ QUESTIONS = (
         "min",
         "min",
         low=60.0,
-        high=_SECONDS_PER_DAY,
+        high=SECONDS_PER_DAY,
         usual=(300, 14400),
         default="30 min",
         source="a household's morning",
@@ -463,51 +378,13 @@ class Well(Kind):
 
     def checks(self, running: Running) -> Sequence[Check]:
         return [
-            *well_checks.checks(running),
-            well_checks.storage(running),
-            *well_checks.tank(running),
+            *well.checks(running),
+            well.storage(running),
+            *well.tank(running),
         ]
 
     def stage_summary(self, facts: Facts) -> str:
         return "drinking water" if facts.choice("drinking") == "yes" else "well water"
-
-
-def drawn(facts: Facts, rules: Rules, wanted_flow_m3s: float) -> Draw:
-    """What the well gives of a wanted flow."""
-    return draw(
-        wanted_flow_m3s=wanted_flow_m3s,
-        tested_yield_m3s=facts.si("tested_yield"),
-        specific_capacity_m2s=facts.si("tested_yield") / facts.si("test_drawdown"),
-        static_level_m=facts.si("static_level"),
-        pump_setting_m=facts.si("pump_setting"),
-        minimum_cover_m=rules.low("WEL-14"),
-    )
-
-
-def fits_the_well(facts: Facts) -> tuple[Requirement, ...]:
-    """A pump that goes into the casing, and is listed for drinking water where that is drawn."""
-    slim = AtMost(
-        "width_m",
-        facts.si("casing") - 0.006,
-        "size",
-        "too thick for the casing",
-        "{has} thick; the casing lets {wanted} through",
-    )
-    return (slim, DrinkingWater()) if facts.choice("drinking") == "yes" else (slim,)
-
-
-def well_place(facts: Facts) -> Place:
-    """The borehole: its floor, the standing water and the ground."""
-    levels = [
-        Level("rim", "ground", 0.0),
-        Level("static", "standing water", -facts.si("static_level"), "answers.static_level", -1),
-    ]
-    depth, setting = facts.optional("well_depth"), facts.optional("pump_setting")
-    deepest = depth if depth is not None else (setting or facts.si("static_level")) * 1.05
-    levels.append(Level("floor", "bottom of the well", -deepest))
-    if setting is not None:
-        levels.append(Level("stop", "pump", -setting, "answers.pump_setting", -1))
-    return Place("well", facts.si("casing"), tuple(levels))
 
 
 KIND = Well()

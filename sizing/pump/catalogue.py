@@ -14,11 +14,11 @@ from typing import overload
 import numpy as np
 from numpy.typing import NDArray
 
-from sizing.errors import check_range
-from sizing.pipework.friction import Array
+from sizing.base.errors import check_range
+from sizing.base.water import GRAVITY_M_S2
+from sizing.hydraulics.friction import Array
 from sizing.pump.curve import REFERENCE_DENSITY_KG_M3, Arrangement, PumpCurve, arranged, times
 from sizing.pump.curve_table import CurveTable, Indices, curve_table, joined, read_at, slopes_of
-from sizing.water import GRAVITY_M_S2
 
 _BEST_FLOW_STEPS = 64
 _BLOCK = 16384  # rows at a time: the working arrays stay small
@@ -53,9 +53,8 @@ class Pump:
     note: str = ""
     suction: str = ""
     length_m: float | None = None
-    slowest_speed: float | None = (
-        None  # share of full speed down to which it may be slowed; None: fixed speed
-    )
+    # share of full speed down to which it may be slowed; None: fixed speed
+    slowest_speed: float | None = None
     control: str = ""
     materials: str = ""
     seal: str = ""

@@ -11,123 +11,25 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
-from openpyxl import Workbook, load_workbook
+from openpyxl import load_workbook
 
-from sizing import quantity, tables, units
-from sizing.errors import SizingError
+from sizing.base import quantity, units
+from sizing.base.errors import SizingError
+from sizing.base.water import GRAVITY_M_S2
 from sizing.pump.catalogue import Pump, id_of, told_apart
-from sizing.pump.curve import PumpCurve
-from sizing.water import GRAVITY_M_S2
+from sizing.pump.catalogue_columns import COLUMNS, Column, families
+from sizing.pump.curve import REFERENCE_DENSITY_KG_M3, PumpCurve
+from sizing.pump.doubts import check_power, doubts_of_curve, doubts_of_motor
 
 FEWEST_POINTS = 4  # with fewer, nobody can tell a curve from a guess
 MOST_POINTS = 60
 MOST_ROWS = 100_000
-_MOST_UNPACKED_BYTES = (
-    500_000_000  # of a workbook: its parts are packed, and may be packed to do harm
-)
+# of a workbook: its parts are packed, and may be packed to do harm
+_MOST_UNPACKED_BYTES = 500_000_000
 _TELL_EVERY = 250  # rows
-_COLD_WATER_KG_M3 = 998.2
-_LEAST_EFFICIENCY, _MOST_EFFICIENCY = (
-    0.02,
-    0.85,
-)  # wire to water of anything from an aquarium pump to a large set
-_HIGHEST_HEAD_M, _MOST_FLOW_M3S = 600.0, 0.5
-
-
-@dataclass(frozen=True)
-class Column:
-    """A column of the file: what it fills in, how a cell is read, whether it must be there."""
-
-    name: str
-    field: str
-    reads: str  # a dimension, or 'text', 'number', 'yes/no', 'list'
-    default_unit: str = ""
-    required: bool = False
-    help: str = ""
-
-
-COLUMNS = (
-    Column("maker", "maker", "text", required=True, help="who makes it"),
-    Column(
-        "model",
-        "model",
-        "text",
-        required=True,
-        help="the maker's name for it; maker and model together name the pump",
-    ),
-    Column("family", "family", "text", required=True, help="one of the family codes below"),
-    Column(
-        "flow_unit", "", "text", required=True, help="unit of the flows, such as m3/h, l/min, gpm"
-    ),
-    Column(
-        "head_unit",
-        "",
-        "text",
-        required=True,
-        help="unit of the heads, such as m, ft; or a pressure such as psi, of cold water",
-    ),
-    Column(
-        "flows",
-        "",
-        "list",
-        required=True,
-        help="flows of the curve's points, rising, parted by semicolons",
-    ),
-    Column("heads", "", "list", required=True, help="heads at those flows"),
-    Column("powers_w", "", "list", help="electrical input in W at those flows"),
-    Column("npsh", "", "list", help="NPSH required at those flows, in the head unit"),
-    Column("solids", "solids_m", "size", "mm", help="largest ball that passes"),
-    Column("width", "width_m", "size", "mm", help="widest measure with its float at rest"),
-    Column("height", "height_m", "size", "mm", help="height without the pipe"),
-    Column(
-        "lowest_stop", "lowest_stop_m", "size", "mm", help="lowest water level at which it may stop"
-    ),
-    Column("discharge", "discharge", "text", help="outlet, such as 1-1/2 in or DN40"),
-    Column("voltage", "voltage_v", "voltage", "V", help="rated voltage"),
-    Column("phases", "phases", "number", help="1 or 3"),
-    Column("current", "current_a", "current", "A", help="rated current"),
-    Column("motor_power", "motor_power_w", "power", "W", help="rated shaft power of the motor"),
-    Column("hottest", "hottest_c", "temperature", "°C", help="hottest water it may pump"),
-    Column("float", "float_type", "text", help="tethered, vertical, none"),
-    Column(
-        "drinking_water", "drinking_water", "yes/no", help="listed for drinking water: yes or no"
-    ),
-    Column("noise_db", "noise_db", "number", help="dB(A) at 1 m"),
-    Column("price", "price", "number", help="in the shop's currency"),
-    Column("warranty_years", "warranty_years", "number", help=""),
-    Column("note", "note", "text", help=""),
-    Column("suction", "suction", "text", help="inlet, such as 1-1/4 in or DN32"),
-    Column("length", "length_m", "size", "mm", help="length, to fit a chamber or a hatch"),
-    Column(
-        "slowest_speed",
-        "slowest_speed",
-        "ratio",
-        "%",
-        help="share of full speed down to which it may be slowed; empty: fixed speed",
-    ),
-    Column("control", "control", "text", help="such as float, pressure switch, drive"),
-    Column("materials", "materials", "text", help="casing, impeller, shaft"),
-    Column("seal", "seal", "text", help="shaft seal"),
-    Column("bearings", "bearings", "text", help="such as ball, ceramic sleeve"),
-    Column("elastomers", "elastomers", "text", help="such as NBR, EPDM, FKM"),
-    Column("stock", "stock", "number", help="how many lie on the shelf"),
-    Column("lead_days", "lead_days", "number", help="days until more come"),
-    Column("discontinued", "discontinued", "yes/no", help="no longer made: yes or no"),
-    Column("successor", "successor", "text", help="maker and model that took its place"),
-    Column(
-        "variant",
-        "variant",
-        "text",
-        help="which impeller or speed this curve is of, such as 'speed 2'; a row for each",
-    ),
-    Column("impeller", "impeller_m", "size", "mm", help="impeller diameter of this curve"),
-    Column("speed_rpm", "speed_rpm", "number", help="speed of this curve, turns a minute"),
-)
 _BY_NAME = {column.name: column for column in COLUMNS}
-_READ_OFF = {
-    "powers_w": "powers_w",
-    "npsh": "npsh_required_m",
-}  # lists beside the curve's own, by column
+# Lists beside the curve's own, by column.
+_READ_OFF = {"powers_w": "powers_w", "npsh": "npsh_required_m"}
 _EVERYTHING = frozenset(
     {column.field for column in COLUMNS if column.field} | set(_READ_OFF.values())
 )
@@ -150,11 +52,6 @@ class Row:
 
 
 Progress = Callable[[int], object]
-
-
-def families() -> dict[str, str]:
-    """Pump families by code, with their labels."""
-    return {row["family"]: row["label"] for row in tables.rows("families")}
 
 
 def read_csv(text: str, progress: Progress | None = None) -> list[Row]:
@@ -316,7 +213,7 @@ def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
                 text if column in text else f"{column}: {text}" for column, text in problems.items()
             ),
         )
-    return Row(line, name, made, (), (*_doubts(made.curve), *_doubts_of_motor(made)))
+    return Row(line, name, made, (), (*doubts_of_curve(made.curve), *doubts_of_motor(made)))
 
 
 def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
@@ -445,7 +342,7 @@ def _head_scale(text: str) -> float:
     """Metres for one of a head unit; heads printed as a pressure are taken of cold water."""
     pressure = units.find(text, "pressure")
     return (
-        pressure.scale / (_COLD_WATER_KG_M3 * GRAVITY_M_S2)
+        pressure.scale / (REFERENCE_DENSITY_KG_M3 * GRAVITY_M_S2)
         if pressure
         else _unit_scale(text, "length")
     )
@@ -473,126 +370,5 @@ def _curve(cells: Mapping[str, str]) -> PumpCurve:
         tuple(columns["powers_w"]) or None,
         tuple(h * head for h in columns["npsh"]) or None,
     )
-    _check_power(made)
+    check_power(made)
     return made
-
-
-def _water_powers_w(curve: PumpCurve) -> list[float]:
-    return [
-        _COLD_WATER_KG_M3 * GRAVITY_M_S2 * flow * head
-        for flow, head in zip(curve.flows_m3s, curve.heads_m, strict=True)
-    ]
-
-
-def _check_power(curve: PumpCurve) -> None:
-    for water_power, power in zip(_water_powers_w(curve), curve.powers_w or (), strict=False):
-        if water_power > power:
-            raise SizingError(
-                f"at one point the water takes up {water_power:.0f} W and the motor takes in only"
-                f" {power:.0f} W: wrong unit?"
-            )
-
-
-def _doubts(curve: PumpCurve) -> Iterator[str]:
-    if curve.flows_m3s[0] > 0:
-        yield "the curve does not begin at no flow, so its shut-off head is not known"
-    if any(
-        later > earlier for earlier, later in zip(curve.heads_m, curve.heads_m[1:], strict=False)
-    ):
-        yield "the head rises somewhere along the curve"
-    best = max(
-        (
-            water_power / power
-            for water_power, power in zip(
-                _water_powers_w(curve), curve.powers_w or (), strict=False
-            )
-            if power
-        ),
-        default=0.0,
-    )
-    if curve.powers_w and not _LEAST_EFFICIENCY <= best <= _MOST_EFFICIENCY:
-        yield f"at best {best:.0%} of the power it takes in reaches the water: wrong unit?"
-    if max(curve.heads_m) > _HIGHEST_HEAD_M or curve.last_flow_m3s > _MOST_FLOW_M3S:
-        yield (
-            f"up to {max(curve.heads_m):.0f} m or {curve.last_flow_m3s * 3600:.0f} m³/h is far from"
-            " what is sold here: wrong unit?"
-        )
-
-
-def _doubts_of_motor(pump: Pump) -> Iterator[str]:
-    """A curve in the wrong unit shows in the water's power beside that of the motor."""
-    most = max(_water_powers_w(pump.curve))
-    if pump.motor_power_w and most > pump.motor_power_w:
-        yield (
-            f"the water takes up {most:.0f} W and the motor is rated at {pump.motor_power_w:.0f} W:"
-            " wrong unit?"
-        )
-    elif pump.motor_power_w and most < _LEAST_EFFICIENCY * pump.motor_power_w:
-        yield (
-            f"of a motor of {pump.motor_power_w:.0f} W only {most:.2g} W reach the water: wrong"
-            " unit?"
-        )
-
-
-def write_csv(pumps: Iterable[Pump]) -> str:
-    """Pumps as a catalogue file in SI-near units (m³/h, m).
-
-    :func:`read_csv` gives the same pumps back to nine digits.
-    """
-    stream = io.StringIO(newline="")
-    writer = csv.DictWriter(stream, [column.name for column in COLUMNS], lineterminator="\n")
-    writer.writeheader()
-    for pump in pumps:
-        writer.writerow(cells_of(pump))
-    return stream.getvalue()
-
-
-def write_xlsx(pumps: Iterable[Pump]) -> bytes:
-    """The same as a workbook; :func:`read_xlsx` gives the same pumps back."""
-    book = Workbook(write_only=True)
-    page = book.create_sheet("pumps")
-    page.append([column.name for column in COLUMNS])
-    for pump in pumps:
-        cells = cells_of(pump)
-        page.append([harmless(cells.get(column.name, "")) for column in COLUMNS])
-    stream = io.BytesIO()
-    book.save(stream)
-    return stream.getvalue()
-
-
-def harmless(text: str) -> str:
-    """Text that a spreadsheet does not take for a formula."""
-    return f" {text}" if text[:1] in ("=", "+", "@") else text
-
-
-def cells_of(pump: Pump) -> dict[str, str]:
-    """A pump as the cells of a row, by column name."""
-    per_hour, curve = units.unit("m³/h", "flow"), pump.curve
-    cells = {
-        column.name: _written(column, getattr(pump, column.field))
-        for column in COLUMNS
-        if column.field
-    }
-    cells |= {"flow_unit": "m3/h", "head_unit": "m"}
-    cells["flows"] = _joined(per_hour.from_si(flow) for flow in curve.flows_m3s)
-    cells["heads"] = _joined(curve.heads_m)
-    cells["powers_w"], cells["npsh"] = (
-        _joined(curve.powers_w or ()),
-        _joined(curve.npsh_required_m or ()),
-    )
-    return cells
-
-
-def _joined(values: Iterable[float]) -> str:
-    return "; ".join(f"{value:.10g}" for value in values)
-
-
-def _written(column: Column, value: Any) -> str:
-    if value is None or value == "":
-        return ""
-    if column.reads == "yes/no":
-        return "yes" if value else "no"
-    if column.reads in ("text", "number"):
-        return str(value) if isinstance(value, str) else f"{value:.10g}"
-    unit = units.unit(column.default_unit, column.reads)
-    return f"{unit.from_si(value):.10g} {unit.symbol}"

@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy.interpolate import PchipInterpolator
 
-from sizing.errors import OutOfRange, SizingError, check_range
-from sizing.pipework.friction import Array
-from sizing.water import GRAVITY_M_S2
+from sizing.base.errors import OutOfRange, SizingError, check_range
+from sizing.base.water import GRAVITY_M_S2
+from sizing.hydraulics.friction import Array
 
 Arrangement = Literal["single", "parallel", "series"]
 FEWEST_POINTS = 2  # a straight line; a catalogue asks for more

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from sizing.pipework.friction import Array
+from sizing.hydraulics.friction import Array
 from sizing.pump.curve import PumpCurve
 
 Indices = NDArray[np.intp]

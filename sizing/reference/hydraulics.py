@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from sizing import quantity
-from sizing.duty import duty, speed_for_flow
-from sizing.errors import UnreadableQuantity
-from sizing.pipework import friction
-from sizing.pipework.force_main import force_main
-from sizing.pipework.route import Leg, Route, SystemCurve
-from sizing.power import power
+from sizing.base import quantity
+from sizing.base.errors import UnreadableQuantity
+from sizing.base.water import air_pressure_pa, water
+from sizing.hydraulics import friction
+from sizing.hydraulics.force_main import force_main
+from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
+from sizing.operating_point.npsh import suction
+from sizing.operating_point.one import duty, speed_for_flow
 from sizing.pump.curve import PumpCurve, arranged, at_speed
-from sizing.suction import suction
-from sizing.water import air_pressure_pa, water
+from sizing.pump.power import power
 
 Inputs = dict[str, Any]
 Answers = dict[str, Any]

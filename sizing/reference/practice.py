@@ -6,23 +6,23 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from sizing.cost import break_even, cost
+from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA, water
 from sizing.demand.openings import Orifice, jets, orifices_m3s, weir
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
 from sizing.demand.statistical import Group, statistical
 from sizing.demand.sun import solar_day
 from sizing.demand.volume import fill_m3s, per_head_by_factor, per_head_by_hours, turnover_m3s
-from sizing.electric import cable, resistance_ohm_per_km
-from sizing.pipework.route import Leg, Route, SystemCurve
+from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
+from sizing.operating_point.group import group
+from sizing.pump.cable import cable, resistance_ohm_per_km
 from sizing.pump.curve import PumpCurve
-from sizing.pump.group import group
+from sizing.selection.cost import break_even, cost
 from sizing.storage.basin import Levels, basin, pipe_volume_m3
 from sizing.storage.plan import Plan, plan
 from sizing.storage.pressure_tank import pressure_tank
 from sizing.storage.return_sump import return_sump
-from sizing.water import GRAVITY_M_S2, STANDARD_AIR_PA, water
-from sizing.well import cooling, draw
+from sizing.storage.well import cooling, draw
 
 Inputs = dict[str, Any]
 Answers = dict[str, Any]

@@ -5,10 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from sizing.errors import SizingError, check_range
+from sizing.base.errors import SizingError, check_range
+from sizing.base.units import SECONDS_PER_HOUR
 from sizing.storage.plan import Plan
-
-_SECONDS_PER_HOUR = 3600.0
 
 
 @dataclass(frozen=True)
@@ -89,8 +88,8 @@ def basin(
     run = storage / (pump_flow_m3s - inflow_m3s) if keeps_up else None
     rest = storage / inflow_m3s if keeps_up else None
     cycles = _cycles(storage, pump_flow_m3s, inflow_m3s, 0.0)
-    worst = _SECONDS_PER_HOUR * pump_flow_m3s / (4.0 * storage)
-    least = pump_flow_m3s * _SECONDS_PER_HOUR / allowed_starts_per_h / (4.0 * turns)
+    worst = SECONDS_PER_HOUR * pump_flow_m3s / (4.0 * storage)
+    least = pump_flow_m3s * SECONDS_PER_HOUR / allowed_starts_per_h / (4.0 * turns)
     from_level = levels.start_m if level_at_failure_m is None else level_at_failure_m
     room = area * (levels.overflow_m - from_level) - (
         drain_line_volume_m3 if line_full_at_failure else 0.0
@@ -140,7 +139,7 @@ def _cycles(
     if pump_flow_m3s <= inflow_m3s:
         return 0.0
     rest = max(storage_m3 - drain_back_m3, 0.0) / inflow_m3s
-    return _SECONDS_PER_HOUR / (rest + storage_m3 / (pump_flow_m3s - inflow_m3s))
+    return SECONDS_PER_HOUR / (rest + storage_m3 / (pump_flow_m3s - inflow_m3s))
 
 
 def pipe_volume_m3(length_m: float, inside_diameter_m: float) -> float:

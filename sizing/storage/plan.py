@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from sizing.errors import UnknownName, check_range
+from sizing.base.errors import UnknownName, check_range
 
 
 @dataclass(frozen=True)

@@ -7,10 +7,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sizing.errors import check_range
-from sizing.water import STANDARD_AIR_PA
-
-_SECONDS_PER_HOUR = 3600.0
+from sizing.base.errors import check_range
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.base.water import STANDARD_AIR_PA
 
 
 @dataclass(frozen=True)
@@ -63,7 +62,7 @@ def pressure_tank(
         drawdown,
         drawdown / pump_flow_m3s,
         pump_flow_m3s * minimum_run_time_s / fraction,
-        0.0 if idle else _SECONDS_PER_HOUR / cycle_s,
-        _SECONDS_PER_HOUR * pump_flow_m3s / (4 * drawdown),
+        0.0 if idle else SECONDS_PER_HOUR / cycle_s,
+        SECONDS_PER_HOUR * pump_flow_m3s / (4 * drawdown),
         precharge_pa > cut_in_pa,
     )

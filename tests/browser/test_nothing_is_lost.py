@@ -9,7 +9,7 @@ import pytest
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.shop.models import Membership, Role
-from sizing import edit
+from sizing.document import edit_structure
 from tests.browser.conftest import open_cellar, type_in
 
 pytestmark = pytest.mark.browser
@@ -106,7 +106,7 @@ def take_leg_out() -> None:
         user=other,
         path="",
         page="another",
-        apply=lambda content: edit.remove_leg(content, "b"),
+        apply=lambda content: edit_structure.remove_leg(content, "b"),
     )
 
 

@@ -17,7 +17,7 @@ from PIL import Image
 from kyrtos.jobs import services
 from kyrtos.worksheet.ask_views import ASKS, MOST_BYTES
 from kyrtos.worksheet.glyphs import glyph, words
-from sizing import units
+from sizing.base import units
 from tests.kyrtos.test_lists import post
 from tests.sizing.test_surveys_and_items import GPX, HILL
 

@@ -17,7 +17,7 @@ from kyrtos.catalogue import imports, publishing, services, tasks
 from kyrtos.catalogue.models import Import, Published
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.jobs.models import Recheck
-from sizing.pump.catalogue_file import write_csv
+from sizing.pump.catalogue_write import write_csv
 from tests.kyrtos.test_imports import DEMO, csv_of, send, text_of
 
 LARGE = [

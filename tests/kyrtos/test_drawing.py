@@ -18,8 +18,10 @@ from kyrtos.drawing.layout import Drawing, duty_px
 from kyrtos.drawing.picture import NARROW, WIDE, picture
 from kyrtos.drawing.scale import Scale, px, step, ticks
 from kyrtos.drawing.section import widths
-from sizing import intake, units
-from sizing.edit import edit, set_survey
+from sizing.base import units
+from sizing.document import intake
+from sizing.document.edit import edit
+from sizing.document.edit_structure import set_survey
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.size import size

@@ -20,13 +20,8 @@ from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.jobs.services import current
 from sizing.pump.catalogue import Catalogue
-from sizing.pump.catalogue_file import (
-    CatalogueFileError,
-    read_csv,
-    read_xlsx,
-    write_csv,
-    write_xlsx,
-)
+from sizing.pump.catalogue_file import CatalogueFileError, read_csv, read_xlsx
+from sizing.pump.catalogue_write import write_csv, write_xlsx
 from sizing.size import size
 
 DEMO = Path(__file__).parents[2] / "demo" / "pumps.csv"

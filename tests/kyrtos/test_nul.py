@@ -7,7 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.jobs.services import current
-from sizing.job import dump
+from sizing.document.job import dump
 from tests.kyrtos.test_imports import K5, csv_of, send, text_of
 from tests.kyrtos.test_pump_form import TYPED
 

@@ -1,7 +1,7 @@
 import pytest
 
-from sizing.errors import SizingError
-from sizing.rules import SHIPPED, defaults
+from sizing.base.errors import SizingError
+from sizing.base.rules import SHIPPED, defaults
 
 
 @pytest.fixture

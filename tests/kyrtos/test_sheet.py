@@ -9,9 +9,9 @@ from kyrtos.shop.models import Membership, Role, Shop
 from kyrtos.shop.permissions import ALLOWED, can
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.sheet import sheet
-from sizing import intake
-from sizing.edit import edit
-from sizing.facts import Facts
+from sizing.document import intake
+from sizing.document.answers import Facts
+from sizing.document.edit import edit
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.size import size
@@ -129,7 +129,7 @@ def test_legs_carry_speed_and_loss_that_agree_with_the_tape():
 
 
 def test_a_leg_that_is_left_out_has_no_figures():
-    from sizing.edit import add_leg
+    from sizing.document.edit_structure import add_leg
 
     made = sheet(size(add_leg(CELLAR), CATALOGUE), currency="€")
     assert (made.legs[3].speed, made.legs[3].loss, made.legs[3].length.needed) == ("", "", True)

@@ -7,7 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.paper.services import freeze
-from sizing import job as document
+from sizing.document import job as document
 from tests.kyrtos.conftest import change, walk
 
 

@@ -6,13 +6,13 @@ from pathlib import Path
 
 import pytest
 
-from sizing import job as document
-from sizing.edit import edit
-from sizing.pipework.route import Leg, Route, SystemCurve
+from sizing.base.water import water
+from sizing.document import job as document
+from sizing.document.edit import edit
+from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import PumpCurve
-from sizing.water import water
 
 DEMO = Path(__file__).parents[2] / "demo"
 

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing.errors import SizingError, UnknownName
+from sizing.base.errors import SizingError, UnknownName
 from sizing.storage.basin import Levels, basin, pipe_volume_m3
 from sizing.storage.plan import Plan, plan
 

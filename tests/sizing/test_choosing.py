@@ -7,21 +7,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing import intake
-from sizing.closing import outlet_governs_by_m
-from sizing.cost import annuity_factor, break_even, cost
-from sizing.duty import duty
-from sizing.edit import edit
-from sizing.errors import SizingError
-from sizing.pipework.route import SystemCurve
+from sizing.analysis import arrangements, compare, grid
+from sizing.analysis.changed import NotYet, known
+from sizing.base.errors import SizingError
+from sizing.base.rules import SHIPPED, Rules
+from sizing.document import intake
+from sizing.document.edit import edit
+from sizing.hydraulics.system_curve import SystemCurve
+from sizing.operating_point.group import group
+from sizing.operating_point.one import duty
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import arranged, at_speed
-from sizing.pump.group import group
-from sizing.rules import SHIPPED, Rules
+from sizing.selection.cost import annuity_factor, break_even, cost
+from sizing.selection.near_miss import outlet_governs_by_m
 from sizing.size import size
-from sizing.what_if import arrange, compare, grid
-from sizing.what_if.changed import NotYet, known
 from tests.sizing.conftest import DEMO, changed, leg, system
 
 _CURVE = next(row.pump.curve for row in read_csv((DEMO / "pumps.csv").read_text()) if row.pump)
@@ -154,7 +154,7 @@ def test_two_at_part_speed_give_just_the_flow_and_one_alone_what_it_can(curve):
 
 @given(st.sampled_from(["parallel", "series"]), st.integers(2, 5))
 def test_one_of_several_is_found_back(how, count):
-    curve = arrange.single(arranged(_CURVE, how, count), how, count)
+    curve = arrangements.single(arranged(_CURVE, how, count), how, count)
     assert curve.flows_m3s == pytest.approx(_CURVE.flows_m3s)
     assert curve.heads_m == pytest.approx(_CURVE.heads_m)
     assert curve.powers_w == pytest.approx(_CURVE.powers_w)
@@ -191,7 +191,7 @@ def test_arrangements_that_cannot_be_are_told(cellar, path, text):
 
 
 def test_every_arrangement_of_the_chosen_model(base):
-    found = {(one.arrangement, one.count, one.standby): one for one in arrange.options(base)}
+    found = {(one.arrangement, one.count, one.standby): one for one in arrangements.options(base)}
     alone, two = found["single", 1, 0], found["parallel", 2, 0]
     assert alone.now
     assert alone.flow_m3s == pytest.approx(base.sizing.chosen.candidate.flow_m3s)
@@ -213,14 +213,14 @@ def test_the_arrangement_in_force_is_marked(cellar, catalogue):
     two = known(
         size(changed(cellar, ("arrangement", "parallel"), ("standby", "1")), catalogue), SHIPPED
     )
-    (now,) = [one for one in arrange.options(two) if one.now]
+    (now,) = [one for one in arrangements.options(two) if one.now]
     assert (now.arrangement, now.count, now.standby) == ("parallel", 2, 1)
     assert now.flow_m3s == pytest.approx(two.sizing.chosen.candidate.flow_m3s)
     assert now.cost_full == pytest.approx(two.sizing.chosen.candidate.cost_per_year)
 
 
 def test_slowing_a_pump_saves_turns_and_the_notes_say_how_they_work_together(base):
-    found = {(one.arrangement, one.count, one.standby): one for one in arrange.options(base)}
+    found = {(one.arrangement, one.count, one.standby): one for one in arrangements.options(base)}
     alone, two = found["single", 1, 0], found["parallel", 2, 0]
     assert alone.turns_share == pytest.approx(
         alone.speed_ratio * alone.flow_m3s / base.demand.needed_m3s
@@ -240,7 +240,7 @@ def test_a_pump_that_goes_by_the_clock_costs_its_hours_and_turns_less_when_slowe
     assert chosen.cost_per_year == pytest.approx(
         energy + chosen.pump.price / annuity_factor(wanted.life_years, wanted.discount_rate)
     )
-    alone = arrange.options(tank)[0]
+    alone = arrangements.options(tank)[0]
     assert alone.turns_share == pytest.approx(alone.speed_ratio)
     assert alone.cost_speed < alone.cost_full
     compared = compare.compare(
@@ -259,7 +259,7 @@ def test_two_that_cannot_alone_are_duty_and_assist(cellar, catalogue):
     )
     (two,) = [
         one
-        for one in arrange.options(weak)
+        for one in arrangements.options(weak)
         if (one.arrangement, one.count, one.standby) == ("parallel", 2, 0)
     ]
     assert two.left_share < 1
@@ -269,7 +269,7 @@ def test_two_that_cannot_alone_are_duty_and_assist(cellar, catalogue):
 def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalogue):
     job = JOBS["bakery-cistern"].model_copy(update={"pump": "harrowick-t-10-impeller-134-mm"})
     base = known(size(job, catalogue), SHIPPED)
-    found = arrange.siblings(base, catalogue)
+    found = arrangements.siblings(base, catalogue)
     assert [one.candidate.pump.variant for one in found] == [
         "impeller 142 mm",
         "impeller 134 mm",
@@ -281,7 +281,9 @@ def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalo
     )
     assert found[0].candidate.flow_m3s > found[1].candidate.flow_m3s > found[2].candidate.flow_m3s
     assert (
-        arrange.siblings(known(size(JOBS["bookbinders-cellar"], catalogue), SHIPPED), catalogue)
+        arrangements.siblings(
+            known(size(JOBS["bookbinders-cellar"], catalogue), SHIPPED), catalogue
+        )
         == ()
     )
 
@@ -294,7 +296,7 @@ def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalo
     ],
 )
 def test_whether_a_pump_may_be_slowed_is_its_makers_word(catalogue, name, pump, says):
-    told = arrange.speed_range(
+    told = arrangements.speed_range(
         known(size(JOBS[name].model_copy(update={"pump": pump}), catalogue), SHIPPED)
     )
     assert says in told.text("metric")

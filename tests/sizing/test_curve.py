@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
-from sizing.errors import OutOfRange, SizingError
+from sizing.base.errors import OutOfRange, SizingError
 from sizing.pump import curve_table
 from sizing.pump.curve import CurveError, PumpCurve, arranged, at_speed
 

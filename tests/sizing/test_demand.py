@@ -1,14 +1,14 @@
 import pytest
 
+from sizing.base.errors import SizingError
+from sizing.base.rules import SHIPPED
+from sizing.base.water import water
 from sizing.demand.drained_area import drained_area
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
-from sizing.errors import SizingError
-from sizing.power import power
-from sizing.rules import SHIPPED
+from sizing.operating_point.npsh import suction
+from sizing.pump.power import power
 from sizing.storage.plan import Plan
-from sizing.suction import suction
-from sizing.water import water
 
 
 def test_rise_of_a_round_pit():

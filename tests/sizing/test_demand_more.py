@@ -5,10 +5,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from sizing.base.errors import SizingError
 from sizing.demand.openings import Orifice, jets, orifices_m3s, weir
 from sizing.demand.statistical import Group, statistical
 from sizing.demand.volume import fill_m3s, per_head_by_factor, per_head_by_hours, turnover_m3s
-from sizing.errors import SizingError
 
 GROUPS = st.lists(
     st.builds(

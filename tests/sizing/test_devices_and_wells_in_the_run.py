@@ -5,10 +5,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing import quantity
-from sizing.duty import duty
-from sizing.errors import OutOfRange, UnreadableQuantity
-from sizing.pipework.route import Device
+from sizing.base import quantity
+from sizing.base.errors import OutOfRange, UnreadableQuantity
+from sizing.hydraulics.system_curve import Device
+from sizing.operating_point.one import duty
 from sizing.pump.curve import PumpCurve
 from tests.sizing.conftest import leg, system
 

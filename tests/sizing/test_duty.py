@@ -4,9 +4,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from sizing.duty import duty, speed_for_flow
-from sizing.duty_many import STATUSES, duties
-from sizing.errors import SizingError
+from sizing.base.errors import SizingError
+from sizing.operating_point.many import STATUSES, duties
+from sizing.operating_point.one import duty, speed_for_flow
 from sizing.pump.curve import PumpCurve, at_speed
 from sizing.pump.curve_table import curve_table
 from tests.sizing.conftest import leg, system

@@ -3,10 +3,10 @@ from pathlib import Path
 
 import pytest
 
-from sizing import intake
+from sizing.base.errors import OutOfRange
 from sizing.demand.openings import rated_outlet_m3s
-from sizing.errors import OutOfRange
-from sizing.job import Job
+from sizing.document import intake
+from sizing.document.job import Job
 from sizing.kinds import kind
 from sizing.size import size
 from tests.sizing.conftest import changed

@@ -2,9 +2,9 @@ import itertools
 
 import pytest
 
-from sizing.errors import SizingError
-from sizing.family import FEEDS, LIQUIDS, PLACES, advise, clues, recognise, uses
-from sizing.pump.catalogue_file import families
+from sizing.base.errors import SizingError
+from sizing.pump.catalogue_columns import families
+from sizing.selection.pump_family import FEEDS, LIQUIDS, PLACES, advise, clues, recognise, uses
 
 JOBS = [
     # liquid, place, feeds, solid [m], lift [m], the family of the trade

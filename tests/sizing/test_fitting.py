@@ -2,15 +2,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing import tables
-from sizing.errors import SizingError, UnknownName
-from sizing.pipework import fitting
-from sizing.pipework.fitting import Counted, NoCoefficient
+from sizing.base import tables
+from sizing.base.errors import SizingError, UnknownName
+from sizing.hydraulics import fittings
+from sizing.hydraulics.fittings import Counted, NoCoefficient
 
 
 @pytest.mark.parametrize("row", tables.rows("fittings_ft"), ids=lambda row: row["nominal"])
 def test_the_turbulent_factor_agrees_with_the_table(row):
-    assert fitting.turbulent_factor(float(row["id_mm"]) / 1000) == pytest.approx(
+    assert fittings.turbulent_factor(float(row["id_mm"]) / 1000) == pytest.approx(
         float(row["fT_current"]), abs=6e-4
     )  # printed to three decimals
 
@@ -28,31 +28,31 @@ K_VALUES = [
 
 @pytest.mark.parametrize(("fitting_id", "method", "bore", "reynolds", "k"), K_VALUES)
 def test_k_by_each_method(fitting_id, method, bore, reynolds, k):
-    assert fitting.k_value(fitting_id, bore, method=method, reynolds=reynolds) == pytest.approx(
+    assert fittings.k_value(fitting_id, bore, method=method, reynolds=reynolds) == pytest.approx(
         k, rel=5e-3
     )
 
 
 def test_a_method_without_the_fitting_falls_back_to_tp410():
-    assert fitting.k_value("exit", 0.05, method="darby", reynolds=1e5) == 1.0
+    assert fittings.k_value("exit", 0.05, method="darby", reynolds=1e5) == 1.0
 
 
 def test_a_fitting_that_hangs_on_its_make_has_no_k():
     with pytest.raises(NoCoefficient, match="curve"):
-        fitting.k_value("water_meter", 0.05)
+        fittings.k_value("water_meter", 0.05)
 
 
 def test_equivalent_length_is_the_length_ratio_times_the_bore():
-    assert fitting.equivalent_length_m("elbow_90_std_threaded", 0.05) == pytest.approx(1.5)
-    assert fitting.equivalent_length_m("exit", 0.05) == pytest.approx(
-        0.05 / fitting.turbulent_factor(0.05)
+    assert fittings.equivalent_length_m("elbow_90_std_threaded", 0.05) == pytest.approx(1.5)
+    assert fittings.equivalent_length_m("exit", 0.05) == pytest.approx(
+        0.05 / fittings.turbulent_factor(0.05)
     )
 
 
 def test_trade_tables_are_looked_up_exactly():
-    assert fitting.trade_equivalent_length_m("pvc_glued", "90 elbow", "1 in") == 0.76
+    assert fittings.trade_equivalent_length_m("pvc_glued", "90 elbow", "1 in") == 0.76
     with pytest.raises(UnknownName, match="did you mean"):
-        fitting.trade_equivalent_length_m("pvc_glued", "90 elbow", "1.1 in")
+        fittings.trade_equivalent_length_m("pvc_glued", "90 elbow", "1.1 in")
 
 
 WORDS = [
@@ -66,7 +66,7 @@ WORDS = [
 
 @pytest.mark.parametrize(("text", "found"), WORDS)
 def test_reads_short_words_with_counts(text, found):
-    assert [(one.fitting_id, one.count) for one in fitting.read(text)] == found
+    assert [(one.fitting_id, one.count) for one in fittings.read(text)] == found
 
 
 @pytest.mark.parametrize(
@@ -75,22 +75,24 @@ def test_reads_short_words_with_counts(text, found):
 )
 def test_an_unknown_word_is_told(text, says):
     with pytest.raises(UnknownName, match=says):
-        fitting.read(text)
+        fittings.read(text)
 
 
 def test_a_count_beyond_reason_is_told():
     with pytest.raises(SizingError, match="1 to 500"):
-        fitting.read("600 elbow")
+        fittings.read("600 elbow")
 
 
 @given(
-    st.lists(st.tuples(st.sampled_from(sorted(fitting.fittings())), st.integers(1, 20)), max_size=5)
+    st.lists(
+        st.tuples(st.sampled_from(sorted(fittings.fittings())), st.integers(1, 20)), max_size=5
+    )
 )
 def test_writing_and_reading_fittings_changes_nothing(pairs):
     counted = tuple(Counted(*pair) for pair in pairs)
-    assert fitting.read(fitting.write(counted)) == counted
+    assert fittings.read(fittings.write(counted)) == counted
 
 
 def test_every_word_names_a_fitting_that_exists():
     for row in tables.rows("fitting_words"):
-        assert row["fitting_id"] in fitting.fittings()
+        assert row["fitting_id"] in fittings.fittings()

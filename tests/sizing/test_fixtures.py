@@ -4,8 +4,8 @@ from collections import Counter
 
 import pytest
 
+from sizing.base.errors import OutOfRange, SizingError, UnknownName
 from sizing.demand import fixtures, unit_curve
-from sizing.errors import OutOfRange, SizingError, UnknownName
 
 FLAT = Counter(basin=2, shower=1, wc=1, kitchen=1, washer=1)
 

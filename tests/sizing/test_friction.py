@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing.errors import OutOfRange
-from sizing.pipework import friction
+from sizing.base.errors import OutOfRange
+from sizing.hydraulics import friction
 
 ROUGH = st.floats(0.0, 0.05)
 

@@ -2,8 +2,8 @@ import json
 
 import pytest
 
-from sizing import intake
-from sizing.job import JobFileError, dump
+from sizing.document import intake
+from sizing.document.job import JobFileError, dump
 
 
 def sent(cellar, **changes):

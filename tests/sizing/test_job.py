@@ -4,11 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing import job as document
-from sizing.edit import EditError, add_leg, edit, move_leg, problem, remark, remove_leg
-from sizing.errors import SizingError
-from sizing.facts import Facts, MissingFact
-from sizing.job import Figure, Job, JobFileError
+from sizing.base.errors import SizingError
+from sizing.document import job as document
+from sizing.document.answers import Facts, MissingFact
+from sizing.document.edit import EditError, edit, problem, remark
+from sizing.document.edit_structure import add_leg, move_leg, remove_leg
+from sizing.document.job import Figure, Job, JobFileError
 from sizing.kinds import kind, kinds
 
 

@@ -4,15 +4,17 @@ from pathlib import Path
 
 import pytest
 
-from sizing import family, intake
-from sizing.edit import add_row, edit, remove_row
-from sizing.errors import SizingError
-from sizing.facts import Facts, MissingFact
-from sizing.job import Job, JobFileError, dump
+from sizing.base.errors import SizingError
+from sizing.base.units import SYSTEMS
+from sizing.document import intake
+from sizing.document.answers import Facts, MissingFact
+from sizing.document.edit import edit
+from sizing.document.edit_structure import add_row, remove_row
+from sizing.document.job import Job, JobFileError, dump
 from sizing.kinds import kind, kinds
+from sizing.results.verdict import verdict
+from sizing.selection import pump_family
 from sizing.size import size
-from sizing.units import SYSTEMS
-from sizing.verdict import verdict
 from tests.sizing.conftest import changed
 
 DEMO = Path(__file__).parents[2] / "demo" / "jobs"
@@ -87,7 +89,7 @@ def test_a_demo_job_is_whole_and_its_pump_is_of_the_family_that_the_chooser_name
     assert found.chosen.fits
     seen = found.kind.situation(found.facts)
     lift = 0.0 if found.system.route.closed_loop else found.system.governing(0.0)[1]
-    advice = family.advise(
+    advice = pump_family.advise(
         liquid=seen.liquid, place=seen.place, feeds=seen.feeds, solid_m=seen.solid_m, lift_m=lift
     )
     assert found.chosen.candidate.pump.family in {one.family for one in advice if one.fits}
@@ -412,7 +414,7 @@ def test_a_margin_is_added_once(name, catalogue):
 
 @pytest.mark.parametrize("name", sorted(WHOLE))
 def test_a_slip_of_units_is_offered_the_unit_that_was_meant(name):
-    from sizing.edit import remark
+    from sizing.document.edit import remark
 
     question = next(one for one in kind(WHOLE[name].kind).questions if one.key == "stated_flow")
     low, high = question.usual

@@ -3,11 +3,12 @@ from dataclasses import replace
 
 import pytest
 
-from sizing.match import Wanted, candidate, match
+from sizing.base.rules import SHIPPED, Rules
 from sizing.pump.catalogue import EMPTY, Catalogue, Pump
 from sizing.pump.curve import PumpCurve
-from sizing.requirement import AtLeast, AtMost, FamilyIn, Supply
-from sizing.rules import SHIPPED, Rules
+from sizing.selection.match import candidate, match
+from sizing.selection.requirement import AtLeast, AtMost, FamilyIn, Supply
+from sizing.selection.sweep import Wanted
 from tests.sizing.conftest import leg, system
 
 ROUTE = system(leg(end_elevation_m=6.0, length_m=60.0))

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from sizing.pump.catalogue import FIGURES, TEXTS, Catalogue, Pump
 from sizing.pump.curve import PumpCurve
-from sizing.pump.pack import PackedCatalogue, PackError, pack
+from sizing.pump.packed import PackedCatalogue, PackError, pack
 from sizing.size import size
 
 PLAIN = Pump("p", "Ondrath", "K", "sump", PumpCurve((0.0, 1e-3, 2e-3), (9.0, 7.3, 2.1)))

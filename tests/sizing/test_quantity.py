@@ -2,8 +2,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing import quantity, units
-from sizing.errors import UnknownName, UnreadableQuantity
+from sizing.base import quantity, units
+from sizing.base.errors import UnknownName, UnreadableQuantity
 
 # Exact by definition: inch 25.4 mm, US gallon 231 in3, imperial gallon 4.54609 l, psi from
 # 0.45359237 kg and standard gravity.

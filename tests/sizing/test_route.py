@@ -3,8 +3,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sizing.errors import OutOfRange, SizingError
-from sizing.pipework.route import Leg, Route
+from sizing.base.errors import OutOfRange, SizingError
+from sizing.hydraulics.system_curve import Leg, Route
 from tests.sizing.conftest import leg, system
 
 LEGS = st.lists(

@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sizing.errors import SizingError
-from sizing.pipework.route import Device, Leg, Route, SystemCurve, Top
-from sizing.water import water
+from sizing.base.errors import SizingError
+from sizing.base.water import water
+from sizing.hydraulics.system_curve import Device, Leg, Route, SystemCurve, Top
 
 flows = st.floats(0, 0.02)
 

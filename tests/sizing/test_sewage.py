@@ -2,10 +2,10 @@ from pathlib import Path
 
 import pytest
 
-from sizing import intake
+from sizing.base.errors import OutOfRange, UnknownName
 from sizing.demand import unit_curve
-from sizing.errors import OutOfRange, UnknownName
-from sizing.job import Job
+from sizing.document import intake
+from sizing.document.job import Job
 from sizing.kinds import kind
 from sizing.size import size
 from tests.sizing.conftest import changed

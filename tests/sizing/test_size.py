@@ -7,15 +7,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sizing.__main__ import main
-from sizing.edit import add_leg
-from sizing.job import Job, dump
+from sizing.base.rules import SHIPPED, Rules, defaults
+from sizing.document.edit_structure import add_leg
+from sizing.document.job import Job, dump
 from sizing.kinds import kind
 from sizing.pump.catalogue import EMPTY, Catalogue
-from sizing.report import report
-from sizing.rules import SHIPPED, Rules, defaults
+from sizing.results.head_breakdown import round_to_sum
+from sizing.results.report import report
+from sizing.results.verdict import verdict
 from sizing.size import size
-from sizing.tape import round_to_sum
-from sizing.verdict import verdict
 from tests.sizing.conftest import changed
 
 

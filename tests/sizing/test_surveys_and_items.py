@@ -10,13 +10,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing import edit, items, run
-from sizing.errors import SizingError
-from sizing.job import Figure, Surveyed, dump, load
-from sizing.pipework import pipe as pipes
-from sizing.pipework import survey
-from sizing.run import Ends, system_curve
-from sizing.water import water
+from sizing.base.errors import SizingError
+from sizing.base.water import water
+from sizing.document import build_route, edit, edit_structure, items
+from sizing.document.build_route import Ends, system_curve
+from sizing.document.job import Figure, Surveyed, dump, load
+from sizing.hydraulics import pipes, survey
 
 HILL = "distance, elevation\n0, 2\n300, 14.5\n700, 9\n1000, 11"
 GPX = """<gpx version="1.1" creator="t" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>
@@ -122,31 +121,31 @@ def test_geojson_nested_without_end_is_refused_and_breaks_nothing(depth):
 
 def test_a_survey_gives_length_end_and_high_ground(job):
     leg = job.legs[-1]
-    surveyed = edit.set_survey(job, leg.id, survey.read(HILL), shift=False)
+    surveyed = edit_structure.set_survey(job, leg.id, survey.read(HILL), shift=False)
     system = system_curve(surveyed, Ends(0.0), 12.0)
     last = system.route.legs[-1]
     assert last.length_m == pytest.approx(1000.4, abs=0.3)
     assert last.end_elevation_m == 11
     assert system.static_head_m == 14.5
     assert load(dump(surveyed)) == surveyed
-    dropped = edit.drop_survey(surveyed, leg.id)
-    assert run.length_m(dropped.legs[-1], 1) == pytest.approx(last.length_m, abs=0.01)
+    dropped = edit_structure.drop_survey(surveyed, leg.id)
+    assert build_route.length_m(dropped.legs[-1], 1) == pytest.approx(last.length_m, abs=0.01)
     assert system_curve(dropped, Ends(0.0), 12.0).static_head_m == 11
 
 
 def test_a_survey_over_the_sea_is_shifted_to_where_the_leg_begins(job):
     leg, before = job.legs[-1], job.legs[-2]
-    shifted = edit.set_survey(job, leg.id, [(0, 300), (50, 312), (90, 305)], shift=True)
+    shifted = edit_structure.set_survey(job, leg.id, [(0, 300), (50, 312), (90, 305)], shift=True)
     begins = before.ends_at.si("length")
     assert [point.elevation_m for point in shifted.legs[-1].survey] == pytest.approx(
         [begins, begins + 12, begins + 5]
     )
     with pytest.raises(SizingError, match="no level yet"):
-        edit.set_survey(job, job.legs[0].id, [(0, 300), (50, 312)], shift=True)
+        edit_structure.set_survey(job, job.legs[0].id, [(0, 300), (50, 312)], shift=True)
 
 
 def test_a_pipe_shorter_than_its_ground_is_refused(job):
-    surveyed = edit.set_survey(job, job.legs[-1].id, survey.read(HILL), shift=False)
+    surveyed = edit_structure.set_survey(job, job.legs[-1].id, survey.read(HILL), shift=False)
     short = changed(surveyed, f"legs.{job.legs[-1].id}.length", "900 m")
     with pytest.raises(SizingError, match="its survey runs over"):
         system_curve(short, Ends(0.0), 12.0)
@@ -220,7 +219,7 @@ def test_a_branch_carries_its_share_and_pipes_abreast_split_it(job):
 def test_a_bore_of_ones_own_takes_the_place_of_a_size(job):
     leg = job.legs[0].id
     own = changed(job, f"legs.{leg}.pipe", "bore 52 mm")
-    assert run.bore_m(own.legs[0]) == pytest.approx(0.052)
+    assert build_route.bore_m(own.legs[0]) == pytest.approx(0.052)
     assert edit.text_at(own, f"legs.{leg}.pipe") == "bore 52 mm"
     back = changed(own, f"legs.{leg}.pipe", "PVC-U PN10 63 mm")
     assert back.legs[0].bore is None
@@ -253,7 +252,7 @@ def test_the_crude_school_takes_its_share_of_the_pipe(job):
     pipe, fittings = system_curve(crude, Ends(0.0), 12.0).losses_m(2e-3)
     assert fittings == pytest.approx(0.25 * pipe)
     assert edit.edit(crude, "allowance", "900 %").problem
-    assert run.allowance(changed(crude, "allowance", "")) == run.DEFAULT_ALLOWANCE
+    assert build_route.allowance(changed(crude, "allowance", "")) == build_route.DEFAULT_ALLOWANCE
 
 
 @pytest.mark.parametrize(

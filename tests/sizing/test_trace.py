@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing.pump.trace import Axes, Axis, TraceError, trace
+from sizing.pump.digitise import Axes, Axis, TraceError, trace
 
 
 def chart(angle=0.0, scale=1.0, log=False, shear=0.0):

@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from sizing import intake
-from sizing.duty import duty
-from sizing.rules import SHIPPED, Rules
+from sizing.analysis import sensitivity
+from sizing.analysis.changed import NotYet, changed_system, known
+from sizing.base.rules import SHIPPED, Rules
+from sizing.document import intake
+from sizing.operating_point.one import duty
 from sizing.size import size
-from sizing.what_if import trust
-from sizing.what_if.changed import NotYet, changed_system, known
 from tests.sizing.conftest import DEMO, changed
 
 JOBS = {
@@ -27,7 +27,7 @@ def base(cellar, catalogue):
 
 
 def spread(base, path):
-    return next(one.spread_si for one in trust.all_doubts(base) if one.path == path)
+    return next(one.spread_si for one in sensitivity.all_doubts(base) if one.path == path)
 
 
 def test_a_spread_follows_the_standing_and_a_typed_one_goes_first(cellar, catalogue):
@@ -53,7 +53,7 @@ def test_a_spread_follows_the_standing_and_a_typed_one_goes_first(cellar, catalo
 
 
 def test_what_is_money_or_a_wish_is_not_in_doubt(base):
-    paths = {one.path for one in trust.all_doubts(base)}
+    paths = {one.path for one in sensitivity.all_doubts(base)}
     assert paths.isdisjoint(
         {"answers.energy_price", "answers.margin", "answers.voltage", "answers.hours_per_year"}
     )
@@ -61,7 +61,7 @@ def test_what_is_money_or_a_wish_is_not_in_doubt(base):
 
 
 def test_swings_are_ranked_and_each_end_is_what_the_sheet_would_say(cellar, catalogue, base):
-    ranked = trust.swings(base)
+    ranked = sensitivity.swings(base)
     sizes = [one.size_m3s for one in ranked]
     assert sizes == sorted(sizes, reverse=True)
     swing = next(one for one in ranked if one.path == "legs.l1.ends_at")
@@ -77,7 +77,7 @@ def test_swings_are_ranked_and_each_end_is_what_the_sheet_would_say(cellar, cata
 def test_measuring_a_figure_takes_it_down_the_list(cellar, catalogue):
     order = [
         one.path
-        for one in trust.swings(
+        for one in sensitivity.swings(
             asked(changed(cellar, ("legs.l1.ends_at.standing", "assumed")), catalogue)
         )
         if one.doubt
@@ -85,7 +85,7 @@ def test_measuring_a_figure_takes_it_down_the_list(cellar, catalogue):
     assert order[0] == "legs.l1.ends_at"
     order = [
         one.path
-        for one in trust.swings(
+        for one in sensitivity.swings(
             asked(changed(cellar, ("legs.l1.ends_at.standing", "measured")), catalogue)
         )
         if one.doubt
@@ -94,7 +94,7 @@ def test_measuring_a_figure_takes_it_down_the_list(cellar, catalogue):
 
 
 def test_the_choice_changes_where_it_is_said_to_and_not_before(cellar, catalogue, base):
-    tips = trust.tips(base, catalogue, trust.swings(base))
+    tips = sensitivity.tips(base, catalogue, sensitivity.swings(base))
     found = next(one for one in tips if one.doubt.path == "legs.l1.ends_at")
     names = []
     for share in (0.97, 1.03):
@@ -108,7 +108,7 @@ def test_the_choice_changes_where_it_is_said_to_and_not_before(cellar, catalogue
 
 def test_a_pick_that_stops_fitting_counts_as_a_change(cellar, catalogue):
     picked = asked(changed(cellar, ("pump", "ondrath-k-11")), catalogue)
-    tips = trust.tips(picked, catalogue, trust.swings(picked))
+    tips = sensitivity.tips(picked, catalogue, sensitivity.swings(picked))
     assert any(tip.pump_name == "Ondrath K 11 no longer fits" for tip in tips)
 
 
@@ -116,7 +116,7 @@ def test_a_figure_that_contradicts_another_changes_no_choice(catalogue):
     base = asked(JOBS["cabins-over-the-ridge"], catalogue)
     found = next(
         tip
-        for tip in trust.tips(base, catalogue, trust.swings(base))
+        for tip in sensitivity.tips(base, catalogue, sensitivity.swings(base))
         if tip.doubt.path == "legs.l1.length"
     )
     assert (
@@ -127,8 +127,8 @@ def test_a_figure_that_contradicts_another_changes_no_choice(catalogue):
 @pytest.mark.parametrize("name", [name for name in JOBS if name not in ("chandlers-undercroft",)])
 def test_a_route_without_any_doubt_asks_for_the_sheets_own_head(catalogue, name):
     base = asked(JOBS[name], catalogue)
-    sampler = trust.sampler(base, SHIPPED)
-    still = trust.Sampler(sampler.system, sampler.now, sampler.down * 0, sampler.up * 0, 0.0)
+    sampler = sensitivity.sampler(base, SHIPPED)
+    still = sensitivity.Sampler(sampler.system, sampler.now, sampler.down * 0, sampler.up * 0, 0.0)
     routes, factor = still.sample(5)
     assert routes.head_m(routes.needed_m3s) == pytest.approx(
         base.system.head_at(base.demand.needed_m3s)
@@ -149,7 +149,7 @@ def test_a_route_without_any_doubt_asks_for_the_sheets_own_head(catalogue, name)
 )
 def test_a_sampled_route_is_the_job_with_that_figure_moved(catalogue, name):
     base = asked(JOBS[name], catalogue)
-    sampler, doubts = trust.sampler(base, SHIPPED), trust.all_doubts(base)
+    sampler, doubts = sensitivity.sampler(base, SHIPPED), sensitivity.all_doubts(base)
     for index, doubt in enumerate(doubts):
         if doubt.dimension != "length":
             continue
@@ -157,7 +157,7 @@ def test_a_sampled_route_is_the_job_with_that_figure_moved(catalogue, name):
         only = np.zeros_like(sampler.up)
         only[index] = sampler.up[index]
         rows = sampler.now + only[index]
-        routes = trust._routes(sampler.system, rows[None, :])
+        routes = sensitivity._routes(sampler.system, rows[None, :])
         try:
             exact = changed_system(base, moved)
         except Exception:  # a leg that cannot climb so far is left where it was
@@ -175,23 +175,23 @@ def test_the_chance_is_the_same_every_time_and_says_its_own_error(base):
         ("twice", base.pump.scaled(1.0, 2.0, 1.0)),
         ("half", base.pump.scaled(1.0, 0.5, 1.0)),
     ]
-    chosen, strong, weak = trust.chances(base, curves)
-    assert trust.chances(base, curves)[0] == chosen
+    chosen, strong, weak = sensitivity.chances(base, curves)
+    assert sensitivity.chances(base, curves)[0] == chosen
     assert 0 < weak.share + 1e-9 <= chosen.share <= strong.share == 1.0
-    assert strong.error == pytest.approx(3 / trust.SAMPLES)
+    assert strong.error == pytest.approx(3 / sensitivity.SAMPLES)
     assert chosen.error == pytest.approx(
-        1.96 * np.sqrt(chosen.share * (1 - chosen.share) / trust.SAMPLES), rel=1e-3
+        1.96 * np.sqrt(chosen.share * (1 - chosen.share) / sensitivity.SAMPLES), rel=1e-3
     )
-    more = trust.chances(base, curves[:1], 20_000)[0]
+    more = sensitivity.chances(base, curves[:1], 20_000)[0]
     assert abs(more.share - chosen.share) < 2 * chosen.error
 
 
 def test_the_duty_test_agrees_with_solving_every_route(base):
-    routes, factor = trust.sampler(base, SHIPPED).sample(60)
-    met = trust.duty_met([base.pump], routes, factor)[0]
+    routes, factor = sensitivity.sampler(base, SHIPPED).sample(60)
+    met = sensitivity.duty_met([base.pump], routes, factor)[0]
     for sample in range(60):
         alone = routes.needed_m3s[sample] * np.linspace(1e-3, 1.6, 400)
-        one = trust.Routes(
+        one = sensitivity.Routes(
             routes.system,
             {key: column[:, sample : sample + 1] for key, column in routes.legs.items()},
             {key: column[sample] for key, column in routes.fixed.items()},
@@ -211,7 +211,7 @@ def test_running_off_the_end_counts_as_met_and_is_marked(base):
     short = type(base.pump)(
         tuple(flows * 0.5), tuple(np.array(base.pump.heads_m) * 0 + 30.0 - flows * 100)
     )
-    (found,) = trust.chances(base, [("short", short)])
+    (found,) = sensitivity.chances(base, [("short", short)])
     assert short.last_flow_m3s < base.demand.needed_m3s
     assert found.share == found.off_end_share == 1.0
 
@@ -227,6 +227,6 @@ def test_nothing_to_measure_without_a_pump(cellar, catalogue):
         catalogue,
     )
     with pytest.raises(NotYet):
-        trust.swings(high)
+        sensitivity.swings(high)
     with pytest.raises(NotYet):
-        trust.tips(high, catalogue, ())
+        sensitivity.tips(high, catalogue, ())

@@ -6,12 +6,12 @@ import fluids
 import numpy as np
 import pytest
 
-from sizing import intake, units
-from sizing.job import Figure
-from sizing.pipework import friction
-from sizing.pipework import pipe as pipes
+from sizing.base import units
+from sizing.base.water import water
+from sizing.document import intake
+from sizing.document.job import Figure
+from sizing.hydraulics import friction, pipes
 from sizing.size import size
-from sizing.water import water
 from tests.sizing.conftest import DEMO, changed
 
 JOBS = {

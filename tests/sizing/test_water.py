@@ -3,8 +3,8 @@ from pathlib import Path
 
 import pytest
 
-from sizing.errors import OutOfRange
-from sizing.water import air_pressure_pa, water
+from sizing.base.errors import OutOfRange
+from sizing.base.water import air_pressure_pa, water
 
 REFERENCE = Path(__file__).parents[1] / "reference"
 

@@ -4,12 +4,12 @@ import math
 
 import pytest
 
+from sizing.base.errors import OutOfRange, SizingError
 from sizing.demand.sun import day_profile_w_m2, solar_day, sun_hours_h
-from sizing.electric import cable
-from sizing.errors import OutOfRange, SizingError
+from sizing.pump.cable import cable
 from sizing.storage.pressure_tank import pressure_tank
 from sizing.storage.return_sump import return_sump
-from sizing.well import cooling, draw, storage_for_peak
+from sizing.storage.well import cooling, draw, storage_for_peak
 
 WELL = {
     "tested_yield_m3s": 1e-3,

@@ -6,15 +6,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sizing import intake
-from sizing.duty import duty
-from sizing.pipework.force_main import force_main
-from sizing.rules import SHIPPED
-from sizing.said import Measure
+from sizing.analysis import floors, inverse, methods, reach, sizes
+from sizing.analysis.changed import NotYet, known
+from sizing.base.message import Measure
+from sizing.base.rules import SHIPPED
+from sizing.base.water import water
+from sizing.document import intake
+from sizing.hydraulics.force_main import force_main
+from sizing.operating_point.one import duty
 from sizing.size import size
-from sizing.water import water
-from sizing.what_if import floors, reach, schools, sizes, solve
-from sizing.what_if.changed import NotYet, known
 from tests.sizing.conftest import DEMO, changed
 
 JOBS = {
@@ -53,7 +53,7 @@ def value(answers, code):
 
 
 def test_the_school_in_force_gives_the_sheets_own_figures(base):
-    (ours,) = [one for one in schools.schools(base) if one.in_force]
+    (ours,) = [one for one in methods.schools(base) if one.in_force]
     assert ours.code == "darcy_weisbach"
     assert ours.head_m == pytest.approx(base.system.head_at(base.demand.needed_m3s))
     assert ours.flow_m3s == pytest.approx(base.sizing.chosen.candidate.flow_m3s)
@@ -61,7 +61,7 @@ def test_the_school_in_force_gives_the_sheets_own_figures(base):
 
 @pytest.mark.parametrize("name", OPEN)
 def test_rougher_walls_never_give_the_pump_more_flow(catalogue, name):
-    found = {one.code: one for one in schools.schools(asked(JOBS[name], catalogue))}
+    found = {one.code: one for one in methods.schools(asked(JOBS[name], catalogue))}
     for new, usual, aged in (
         ("darcy_new", "darcy_weisbach", "darcy_aged"),
         ("hazen_new", "hazen_williams", "hazen_aged"),
@@ -73,7 +73,7 @@ def test_rougher_walls_never_give_the_pump_more_flow(catalogue, name):
 
 
 def test_the_quick_rules_are_blind_to_the_flow_and_say_so(base, cellar, catalogue):
-    found = {one.code: one for one in schools.schools(base)}
+    found = {one.code: one for one in methods.schools(base)}
     route = base.system.route
     assert found["pond"].head_m - base.system.static_head_m == pytest.approx(0.1 * route.length_m)
     elbows_90, elbows_45 = 3, 3  # of the cellar's fittings
@@ -82,7 +82,7 @@ def test_the_quick_rules_are_blind_to_the_flow_and_say_so(base, cellar, catalogu
     )
     faster = {
         one.code: one
-        for one in schools.schools(
+        for one in methods.schools(
             asked(changed(cellar, ("answers.stated_flow", "14 m3/h")), catalogue)
         )
     }
@@ -95,7 +95,7 @@ def test_hazen_williams_warns_outside_its_bores_and_temperatures(cellar, catalog
     warm = asked(changed(cellar, ("answers.water_temperature", "45 °C")), catalogue)
     said = [
         caution.text("metric")
-        for one in schools.schools(warm)
+        for one in methods.schools(warm)
         if one.code == "hazen_williams"
         for caution in one.cautions
     ]
@@ -105,7 +105,7 @@ def test_hazen_williams_warns_outside_its_bores_and_temperatures(cellar, catalog
 
 def test_a_quick_rule_that_sees_too_much_says_that_the_pump_cannot(catalogue):
     found = {
-        one.code: one for one in schools.schools(asked(JOBS["cabins-over-the-ridge"], catalogue))
+        one.code: one for one in methods.schools(asked(JOBS["cabins-over-the-ridge"], catalogue))
     }
     assert found["pond"].status == "cannot_lift"
     assert found["pond"].flow_m3s is None
@@ -154,7 +154,7 @@ def test_sizes_without_a_pump_tell_speeds_but_no_pace(cellar, catalogue):
     assert {one.pace for one in found.options} == {"unknown"}
     assert {one.flow_m3s for one in found.options} == {None}
     with pytest.raises(NotYet, match="needs a pump"):
-        solve.solve(high)
+        inverse.solve(high)
 
 
 # --- the other way round: putting the answer in gives the head that was asked for
@@ -163,12 +163,12 @@ def test_sizes_without_a_pump_tell_speeds_but_no_pace(cellar, catalogue):
 @pytest.mark.parametrize("name", OPEN)
 def test_every_answer_put_in_uses_the_head_up_exactly(catalogue, name):
     base = asked(JOBS[name], catalogue)
-    flow, answers = base.demand.needed_m3s, solve.solve(base)
+    flow, answers = base.demand.needed_m3s, inverse.solve(base)
     there = base.pump.head_at(flow)
     for index, leg in enumerate(base.sizing.legs):
         longest = value(answers, f"longest.{leg.id}")
         if longest is not None and longest < 50_000:
-            head = solve.with_route_leg(
+            head = inverse.with_route_leg(
                 base.system, index, lambda one, longest=longest: replace(one, length_m=longest)
             ).head_at(flow)
             assert (
@@ -176,7 +176,7 @@ def test_every_answer_put_in_uses_the_head_up_exactly(catalogue, name):
             )  # or other ground governs whatever its length
     last = len(base.sizing.legs) - 1
     highest = value(answers, "highest")
-    assert solve.with_route_leg(
+    assert inverse.with_route_leg(
         base.system, last, lambda one: replace(one, end_elevation_m=highest)
     ).head_at(flow) == pytest.approx(there, rel=1e-9)
     lower = replace(base.system.route, start_level_m=value(answers, "level"))
@@ -189,16 +189,16 @@ def test_every_answer_put_in_uses_the_head_up_exactly(catalogue, name):
 
 
 def test_a_typed_head_takes_the_place_of_the_pumps(base):
-    more, less = (value(solve.solve(base, head_m=head), "highest") for head in (12.0, 9.0))
+    more, less = (value(inverse.solve(base, head_m=head), "highest") for head in (12.0, 9.0))
     assert more - less == pytest.approx(3.0, abs=1e-9)
     with pytest.raises(StopIteration):
         value(
-            solve.solve(base, flow_m3s=1.0), "highest"
+            inverse.solve(base, flow_m3s=1.0), "highest"
         )  # far beyond the pump's curve: only that is told
 
 
 def test_the_narrowest_pipe_is_the_narrowest_that_lets_the_flow_through(cellar, catalogue, base):
-    answers = solve.solve(base)
+    answers = inverse.solve(base)
     narrowest = value(answers, "narrowest.a")
     fitting = [changed(cellar, ("legs.a.pipe", f"PVC-U PN10 {size_mm} mm")) for size_mm in (40, 50)]
     there = base.pump.head_at(base.demand.needed_m3s)
@@ -208,7 +208,7 @@ def test_the_narrowest_pipe_is_the_narrowest_that_lets_the_flow_through(cellar, 
 
 
 def test_nothing_comes_when_the_water_has_sunk_that_far(base):
-    stops = value(solve.solve(base), "stops")
+    stops = value(inverse.solve(base), "stops")
     sunk = replace(base.system, route=replace(base.system.route, start_level_m=stops))
     assert sunk.static_head_m == pytest.approx(base.pump.shut_off_head_m)
     assert (
@@ -220,12 +220,12 @@ def test_nothing_comes_when_the_water_has_sunk_that_far(base):
 def test_a_level_below_the_floor_of_the_pit_is_called_that(base):
     notes = {
         answer.code: answer.note.text("metric")
-        for answer in solve.solve(base)
+        for answer in inverse.solve(base)
         if answer.code in ("level", "stops")
     }
     levels = {
         answer.code: answer.value.value_si
-        for answer in solve.solve(base)
+        for answer in inverse.solve(base)
         if answer.code in ("level", "stops")
     }
     for code, level in levels.items():
@@ -236,7 +236,7 @@ def test_a_level_below_the_floor_of_the_pit_is_called_that(base):
 
 
 def test_a_closed_loop_has_no_levels_to_solve_for(catalogue):
-    codes = {one.code for one in solve.solve(asked(JOBS["hydrotherapy-tub"], catalogue))}
+    codes = {one.code for one in inverse.solve(asked(JOBS["hydrotherapy-tub"], catalogue))}
     assert codes == {"head", "longest.a", "longest.b", "narrowest.a", "narrowest.b"}
 
 

@@ -4,18 +4,18 @@ from pathlib import Path
 
 import pytest
 
-from sizing import intake
-from sizing.edit import edit
-from sizing.errors import SizingError, UnknownName
-from sizing.facts import Facts, Question
-from sizing.job import Figure, Job
+from sizing.base.errors import SizingError, UnknownName
+from sizing.base.message import Measure, Working, said
+from sizing.base.rules import SHIPPED, Rules, defaults
+from sizing.document import intake
+from sizing.document.answers import Facts, Question
+from sizing.document.edit import edit
+from sizing.document.job import Figure, Job
 from sizing.kinds import kind
 from sizing.pump.catalogue import Catalogue
-from sizing.requirement import AtLeast, AtMost, FamilyIn, Supply
-from sizing.rules import SHIPPED, Rules, defaults
-from sizing.said import Measure, Working, said
+from sizing.results.verdict import verdict
+from sizing.selection.requirement import AtLeast, AtMost, FamilyIn, Supply
 from sizing.size import size
-from sizing.verdict import verdict
 
 
 def test_a_sentence_waits_for_its_system_of_units():

@@ -15,7 +15,7 @@ from django.db import transaction
 from kyrtos.catalogue.services import import_file
 from kyrtos.jobs import services as jobs
 from kyrtos.shop.models import Membership, Role, Shop, User
-from sizing import intake
+from sizing.document import intake
 
 DEMO = Path(settings.BASE_DIR) / "demo"
 PEOPLE = (

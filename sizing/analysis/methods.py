@@ -1,0 +1,194 @@
+"""The schools of friction side by side.
+
+What each gives in head at the flow needed, and in the pump's real flow.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from sizing.analysis.changed import Known, changed_system
+from sizing.base.errors import SizingError
+from sizing.base.message import Measure, Said, said
+from sizing.checks.method_range import out_of_range
+from sizing.document.job import Job
+from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
+from sizing.operating_point.one import Status, duty
+
+_FAR = 0.25  # a school this far off the one in force is remarked on
+
+
+@dataclass(frozen=True)
+class School:
+    """One school's answer.
+
+    ``flow_m3s`` is what the chosen pump really gives by it (None without a pump or a crossing).
+    """
+
+    code: str
+    label: str
+    head_m: float
+    loss_m: float
+    flow_m3s: float | None
+    status: Status | None
+    in_force: bool
+    cautions: tuple[Said, ...]
+
+
+# School: how the job is changed for it; ``wall`` goes to every leg.
+_SCHOOLS: tuple[tuple[str, str, dict[str, Any]], ...] = (
+    (
+        "darcy_weisbach",
+        "Darcy-Weisbach, walls as entered",
+        {"friction": "darcy_weisbach", "fitting_method": "k"},
+    ),
+    (
+        "darcy_new",
+        "Darcy-Weisbach, all new and clean",
+        {"friction": "darcy_weisbach", "fitting_method": "k", "wall": "new"},
+    ),
+    (
+        "darcy_aged",
+        "Darcy-Weisbach, all slimed or lightly rusted",
+        {"friction": "darcy_weisbach", "fitting_method": "k", "wall": "aged"},
+    ),
+    (
+        "hazen_williams",
+        "Hazen-Williams, walls as entered",
+        {"friction": "hazen_williams", "fitting_method": "k"},
+    ),
+    (
+        "hazen_new",
+        "Hazen-Williams, C when new",
+        {"friction": "hazen_williams", "fitting_method": "k", "wall": "new"},
+    ),
+    (
+        "hazen_aged",
+        "Hazen-Williams, C when aged",
+        {"friction": "hazen_williams", "fitting_method": "k", "wall": "aged"},
+    ),
+    ("two_k", "Fittings by size and Reynolds number (2-K)", {"fitting_method": "hooper"}),
+    ("three_k", "Fittings by size and Reynolds number (3-K)", {"fitting_method": "darby"}),
+    ("equivalent", "Fittings by equivalent length", {"fitting_method": "equivalent_length"}),
+    ("percent", "Fittings as a share of the pipe", {"fitting_method": "percent"}),
+)
+_ELBOWS_90 = (
+    "elbow_90_glued",
+    "elbow_90_std_threaded",
+    "elbow_90_long_threaded",
+    "elbow_90_street",
+    "bend_90_rD3",
+    "mitre_90",
+)
+_ELBOWS_45 = ("elbow_45_std", "elbow_22")
+
+
+def schools(base: Known) -> tuple[School, ...]:
+    """Every school, the exact ones first; one that cannot say is left out."""
+    found = []
+    for code, label, how in _SCHOOLS:
+        try:
+            system = changed_system(base, _by(base.sizing.job, how))
+        except SizingError:
+            continue
+        found.append(
+            _school(base, code, label, system, tuple(out_of_range(system, base.demand.needed_m3s)))
+        )
+    return (*found, *_quick_rules(base))
+
+
+def _by(job: Job, how: dict[str, Any]) -> Job:
+    plain = {key: value for key, value in how.items() if key != "wall"}
+    legs = (
+        tuple(leg.model_copy(update={"wall": how["wall"]}) for leg in job.legs)
+        if "wall" in how
+        else job.legs
+    )
+    return job.model_copy(update={**plain, "legs": legs})
+
+
+def _school(
+    base: Known, code: str, label: str, system: SystemCurve, cautions: tuple[Said, ...]
+) -> School:
+    needed = base.demand.needed_m3s
+    head = system.head_at(needed)
+    run = None if base.curve is None else duty(base.curve, system)
+    in_force = system.route == base.system.route
+    ours = base.system.head_at(needed) - base.system.static_head_m
+    loss = head - base.system.static_head_m
+    if not in_force and ours > 0.01 and abs(loss - ours) > _FAR * ours:
+        word = "more" if loss > ours else "less"
+        cautions = (
+            *cautions,
+            said(
+                "it sees {off} {word} friction than what is in force",
+                off=Measure(abs(loss / ours - 1), "ratio"),
+                word=word,
+            ),
+        )
+    return School(
+        code,
+        label,
+        head,
+        loss,
+        run.point.flow_m3s if run and run.point else None,
+        run.status if run else None,
+        in_force,
+        cautions,
+    )
+
+
+def _quick_rules(base: Known) -> Iterator[School]:
+    """The trade's rules of thumb for ponds and aquariums: a head that does not know the flow."""
+    rules, route, job = base.rules, base.system.route, base.sizing.job
+    length = route.length_m
+    fittings = Counter(
+        one.fitting for leg in job.legs for one in leg.fittings for _ in range(one.count)
+    )
+    elbows = sum(fittings[code] for code in _ELBOWS_90) * rules.value("AQU-05") + sum(
+        fittings[code] for code in _ELBOWS_45
+    ) * rules.value("AQU-06")
+    static = base.system.static_head_m
+    for code, label, loss, rule_ids in (
+        (
+            "pond",
+            "Pond rule: a tenth of the tubing",
+            rules.value("PND-01") * length,
+            ("PND-01", "VEL-15"),
+        ),
+        (
+            "aquarium",
+            "Aquarium rule: a tenth of the pipe, so much an elbow",
+            rules.value("AQU-07") * length + elbows,
+            ("AQU-05", "VEL-16"),
+        ),
+    ):
+        flat = Leg(1.0, 0.0, 0.0, 0.0, static + loss)
+        system = SystemCurve(Route((flat,), 0.0), base.system.water)
+        yield _school(base, code, label, system, tuple(_quick_caution(base, *rule_ids)))
+
+
+def _quick_caution(base: Known, rule_id: str, speed_rule: str) -> Iterator[Said]:
+    """A quick rule holds at one speed in smooth pipe of a garden's size.
+
+    Anywhere else it says why not.
+    """
+    low, high = base.rules.low(speed_rule), base.rules.high(speed_rule)
+    speeds = base.system.velocities_m_s(base.demand.needed_m3s)[:, 0]
+    slow, fast = float(speeds.min()), float(speeds.max())
+    if not low <= slow <= fast <= high:
+        found = slow if slow < low else fast
+        yield said(
+            "outside its range: it belongs to {low} to {high} in the pipe, and this runs at {found}"
+            " (rules {rule}, {speed_rule})",
+            low=Measure(low, "velocity"),
+            high=Measure(high, "velocity"),
+            found=Measure(found, "velocity"),
+            rule=rule_id,
+            speed_rule=speed_rule,
+        )
+    else:
+        yield said("blind to bore and flow (rule {rule})", rule=rule_id)

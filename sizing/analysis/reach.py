@@ -1,0 +1,123 @@
+"""A main over distance.
+
+Speed, head and standing time together, for each size, and the stretch where all three hold.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from sizing.analysis.changed import Known, NotYet, changed_system
+from sizing.analysis.inverse import longest_run_m
+from sizing.base.units import SECONDS_PER_DAY
+from sizing.document.build_route import bore_m, the_leg
+from sizing.hydraulics import pipes
+from sizing.hydraulics.friction import velocity_m_s
+
+_NARROWEST, _WIDEST = 0.55, 1.9
+
+
+@dataclass(frozen=True)
+class Reach:
+    """One size of the main. Lengths are of that leg [m].
+
+    Those by standing time are None where the daily volume is not known.
+
+    ``feasible_m`` is how far all three hold; ``watched_m`` how far they do with the standing time
+    that is only watched.
+    """
+
+    pipe: str
+    now: bool
+    velocity_m_s: float
+    scours: bool
+    head_limit_m: float
+    fine_limit_m: float | None
+    septic_limit_m: float | None
+    feasible_m: float
+    watched_m: float
+
+
+@dataclass(frozen=True)
+class Reaches:
+    leg_id: str
+    leg_name: str
+    length_m: float
+    scour_m_s: float
+    head_m: float
+    fine_s: float
+    septic_s: float
+    rows: tuple[Reach, ...]
+
+
+def reaches(base: Known) -> Reaches:
+    """Every size of the longest leg round the one it has, with the chosen pump's head at the flow
+    needed.
+
+    Raises
+    ------
+    NotYet
+        A closed loop; no pump; or its curve ends before the flow.
+    """
+    if base.system.route.closed_loop:
+        raise NotYet("a closed loop has no far end")
+    flow = base.demand.needed_m3s
+    if not base.pump.covers(flow):
+        raise NotYet("the pump's curve ends before the flow that is needed: pick another")
+    legs = base.system.route.legs
+    index = max(range(len(legs)), key=lambda at: legs[at].length_m)
+    entry, now = base.sizing.legs[index], legs[index].inside_diameter_m
+    rules = base.rules
+    scour, fine, septic = (
+        rules.low(base.sizing.kind.scour_rule),
+        rules.high("RET-01"),
+        rules.high("RET-02"),
+    )
+    daily = base.sizing.kind.daily_volume_m3(base.sizing.facts)
+    others = sum(leg.volume_m3 for at, leg in enumerate(legs) if at != index)
+    rows = []
+    for nominal in pipes.sizes(entry.series):
+        changed = entry.model_copy(update={"nominal": nominal, "bore": None})
+        bore = bore_m(changed)
+        if not _NARROWEST <= bore / now <= _WIDEST:
+            continue
+        system = changed_system(base, base.sizing.job.with_leg(changed))
+        found = longest_run_m(replace(base, system=system), index, flow, base.pump.head_at(flow))
+        limit = 0.0 if found is None else found
+        leg = system.route.legs[index]
+        speed = float(velocity_m_s(flow * leg.pipe_share, bore))
+        per_metre = math.pi / 4 * bore**2 * leg.abreast
+        fine_m, septic_m = (
+            (
+                None
+                if daily is None
+                else max((hours / SECONDS_PER_DAY * daily - others) / per_metre, 0.0)
+            )
+            for hours in (fine, septic)
+        )
+        scours = speed >= scour * (1 - 1e-9)
+        rows.append(
+            Reach(
+                pipes.pipe(entry.series, nominal).label,
+                entry.bore is None and nominal == entry.nominal,
+                speed,
+                scours,
+                limit,
+                fine_m,
+                septic_m,
+                min(limit, math.inf if fine_m is None else fine_m) if scours else 0.0,
+                min(limit, math.inf if septic_m is None else septic_m) if scours else 0.0,
+            )
+        )
+    name = the_leg(entry, base.sizing.job.legs.index(entry) + 1)
+    return Reaches(
+        entry.id,
+        name,
+        legs[index].length_m,
+        scour,
+        base.pump.head_at(flow),
+        fine,
+        septic,
+        tuple(rows),
+    )

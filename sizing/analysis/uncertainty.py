@@ -1,0 +1,175 @@
+"""The figures that a sizing rests on, how wide each may be off, and what becomes of the job when it
+is.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from sizing.base import units
+from sizing.base.message import Measure
+from sizing.base.rules import Rules
+from sizing.document.answers import Facts, Question
+from sizing.document.build_route import the_leg
+from sizing.document.job import Figure, Job, LegEntry, Standing
+
+_SHARE: dict[Standing, str] = {
+    "measured": "TRU-01",
+    "drawing": "TRU-02",
+    "told": "TRU-03",
+    "assumed": "TRU-04",
+}
+_LEVEL: dict[Standing, str] = {
+    "measured": "TRU-05",
+    "drawing": "TRU-06",
+    "told": "TRU-07",
+    "assumed": "TRU-08",
+}
+# What is no fact of the site: money, margins, what is wanted rather than found.
+_NOT_IN_DOUBT = ("price", "factor", "voltage", "count", "people")
+_WANTED = (
+    "margin",
+    "stated_flow",
+    "hours_per_year",
+    "residual",
+    "cut_out",
+    "cut_in",
+    "tap_pressure",
+    "jet_pressure",
+    "distal_head",
+    "minimum_run_time",
+)
+_LEVEL_WORDS = ("level", "outlet", "depth", "ends_at", "height")
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """One figure in doubt: ``spread_si`` is its plus-or-minus that holds nineteen times in twenty.
+
+    ``typed`` by a person or by a rule.
+    """
+
+    path: str
+    label: str
+    standing: Standing
+    figure: Figure
+    dimension: str
+    spread_si: float
+    typed: bool
+    low_si: float
+    high_si: float
+
+    @property
+    def value(self) -> Measure:
+        """The figure as it is shown."""
+        return Measure(self.figure.si(self.dimension), self.dimension)
+
+    def moved(self, by_si: float) -> Figure:
+        """The figure moved by so much, kept within what its field accepts."""
+        unit = units.find(self.figure.unit, self.dimension) or units.unit(
+            self.figure.unit, self.dimension
+        )
+        wanted = min(max(self.figure.si(self.dimension) + by_si, self.low_si), self.high_si)
+        return self.figure.model_copy(update={"value": unit.from_si(wanted), "text": ""})
+
+    def put(self, job: Job, by_si: float) -> Job:
+        """The job with this figure moved by so much."""
+        return _put(job, self.path, self.moved(by_si))
+
+
+def _put(job: Job, path: str, figure: Figure) -> Job:
+    head, key, *rest = path.split(".")
+    if head == "answers":
+        return job.model_copy(update={"answers": {**job.answers, key: figure}})
+    return job.with_leg(job.leg(key).model_copy(update={rest[0]: figure}))
+
+
+def _is_level(path: str) -> bool:
+    return any(word in path.rsplit(".", 1)[-1] for word in _LEVEL_WORDS)
+
+
+def spread_si(figure: Figure, path: str, dimension: str, rules: Rules) -> float:
+    """How wide a figure may be off [SI].
+
+    As typed, else by the rule of its standing (a level by so much, all else by a share).
+    """
+    typed = figure.plus_minus_si(dimension)
+    if typed is not None:
+        return typed
+    if dimension == "length" and _is_level(path):
+        return rules.value(_LEVEL[figure.standing])
+    if dimension == "temperature":
+        return (
+            rules.value(_SHARE[figure.standing]) * 20.0
+        )  # of the span in which water is usually met
+    return rules.value(_SHARE[figure.standing]) * abs(figure.si(dimension))
+
+
+def doubts(
+    job: Job,
+    facts: Facts,
+    legs: tuple[LegEntry, ...],
+    questions: tuple[Question, ...],
+    rules: Rules,
+    *,
+    closed_loop: bool,
+) -> tuple[Doubt, ...]:
+    """Every figure of the site that may be off.
+
+    Answers with their defaults, and lengths and levels of the legs.
+    """
+    found = [*_of_answers(facts, questions, rules), *_of_legs(job, legs, rules, closed_loop)]
+    return tuple(one for one in found if one.spread_si > 0)
+
+
+def _of_answers(facts: Facts, questions: tuple[Question, ...], rules: Rules) -> Iterator[Doubt]:
+    for question in questions:
+        if (
+            not question.dimension
+            or question.dimension in _NOT_IN_DOUBT
+            or question.key in _WANTED
+            or not facts.shown(question)
+        ):
+            continue
+        answer = facts.answer(question.key)
+        figure = answer if isinstance(answer, Figure) else question.default_figure
+        if figure is not None:
+            path = facts.path(question.key)
+            wide = spread_si(figure, path, question.dimension, rules)
+            yield Doubt(
+                path,
+                question.label,
+                figure.standing,
+                figure,
+                question.dimension,
+                wide,
+                figure.plus_minus is not None,
+                question.low,
+                question.high,
+            )
+
+
+def _of_legs(
+    job: Job, legs: tuple[LegEntry, ...], rules: Rules, closed_loop: bool
+) -> Iterator[Doubt]:
+    for leg in legs:
+        name = the_leg(leg, job.legs.index(leg) + 1)
+        for field, label in (("length", "length of"), ("ends_at", "end of")):
+            figure: Figure | None = getattr(leg, field)
+            if figure is None or (field == "ends_at" and closed_loop):
+                continue
+            path = f"legs.{leg.id}.{field}"
+            wide = spread_si(figure, path, "length", rules)
+            low = 0.0 if field == "length" else -1e5
+            yield Doubt(
+                path,
+                f"{label} {name}",
+                figure.standing,
+                figure,
+                "length",
+                wide,
+                figure.plus_minus is not None,
+                low,
+                1e5,
+            )

@@ -1,0 +1,282 @@
+"""The units people write, their exact sizes, and how a figure is shown in them.
+
+This is the one module that holds conversion factors. They come from pint's registry of exact
+definitions when the module loads; afterwards a conversion is one multiplication.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal, get_args
+
+import pint
+
+from sizing.base import tables
+from sizing.base.errors import UnknownName
+
+SECONDS_PER_HOUR = 3600.0
+SECONDS_PER_DAY = 86_400.0
+JOULES_PER_KWH = 3.6e6
+System = Literal["metric", "us"]
+SYSTEMS: tuple[System, ...] = get_args(System)
+
+# The SI unit that each dimension has inside the core (temperature: degrees Celsius).
+SI_UNITS = {
+    "length": "m",
+    "area": "m²",
+    "volume": "m³",
+    "time": "s",
+    "flow": "m³/s",
+    "pressure": "Pa",
+    "power": "W",
+    "energy": "J",
+    "temperature": "°C",
+    "temperature_step": "K",
+    "velocity": "m/s",
+    "rain": "m/s",
+    "seepage": "m/s",
+    "frequency": "1/s",
+    "ratio": "",
+    "voltage": "V",
+    "current": "A",
+    "mass": "kg",
+    "price": "",
+    "people": "",
+    "drainage": "",
+    "angle": "°",
+    "per_length": "m²/s",
+}
+_PINT_SI = {
+    "temperature": "kelvin",
+    "temperature_step": "kelvin",
+    "power": "watt",
+    "pressure": "pascal",
+    "volume": "meter**3",
+    "energy": "joule",
+    "flow": "meter**3/second",
+    "area": "meter**2",
+    "ratio": "",
+    "price": "",
+    "people": "",
+    "drainage": "",
+    "angle": "degree",
+    "per_length": "meter**2/second",
+    "voltage": "volt",
+    "seepage": "meter/second",
+    "rain": "meter/second",
+    "frequency": "1/second",
+}
+CELSIUS_ZERO_K = 273.15  # exact by definition of the degree Celsius
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A unit as shown (``symbol``); SI value = ``value * scale + offset``."""
+
+    symbol: str
+    dimension: str
+    scale: float
+    offset: float = 0.0
+
+    def to_si(self, value: float) -> float:
+        """A value in this unit as its SI value."""
+        return value * self.scale + self.offset
+
+    def from_si(self, value_si: float) -> float:
+        """An SI value in this unit."""
+        return (value_si - self.offset) / self.scale
+
+
+@dataclass(frozen=True)
+class Shown:
+    """How a dimension is shown in one system: its unit, and how many decimals."""
+
+    unit: str
+    decimals: int
+
+
+# One unit for one dimension on a screen, so that figures on it can be compared by eye.
+SHOWN: dict[str, dict[System, Shown]] = {
+    "length": {"metric": Shown("m", 2), "us": Shown("ft", 1)},
+    "bore": {"metric": Shown("mm", 1), "us": Shown("in", 3)},
+    "size": {"metric": Shown("mm", 0), "us": Shown("in", 2)},
+    "area": {"metric": Shown("m²", 2), "us": Shown("ft²", 1)},
+    "volume": {"metric": Shown("l", 0), "us": Shown("gal", 1)},
+    "time": {"metric": Shown("s", 0), "us": Shown("s", 0)},
+    "flow": {"metric": Shown("m³/h", 2), "us": Shown("gpm", 1)},
+    "pressure": {"metric": Shown("bar", 2), "us": Shown("psi", 1)},
+    "power": {"metric": Shown("W", 0), "us": Shown("W", 0)},
+    "energy": {"metric": Shown("kWh", 0), "us": Shown("kWh", 0)},
+    "temperature": {"metric": Shown("°C", 0), "us": Shown("°F", 0)},
+    "temperature_step": {"metric": Shown("°C", 1), "us": Shown("°F", 1)},
+    "velocity": {"metric": Shown("m/s", 2), "us": Shown("ft/s", 1)},
+    "rain": {"metric": Shown("mm/h", 0), "us": Shown("in/h", 2)},
+    "seepage": {"metric": Shown("l/min/100 m²", 1), "us": Shown("gpm/1000 ft²", 1)},
+    "frequency": {"metric": Shown("/h", 1), "us": Shown("/h", 1)},
+    "ratio": {"metric": Shown("%", 0), "us": Shown("%", 0)},
+    "factor": {"metric": Shown("×", 2), "us": Shown("×", 2)},
+    "voltage": {"metric": Shown("V", 0), "us": Shown("V", 0)},
+    "current": {"metric": Shown("A", 1), "us": Shown("A", 1)},
+    "price": {"metric": Shown("/kWh", 2), "us": Shown("/kWh", 2)},
+    "people": {"metric": Shown("people", 0), "us": Shown("people", 0)},
+    "drainage": {"metric": Shown("DFU", 0), "us": Shown("DFU", 0)},
+    "count": {"metric": Shown("×", 0), "us": Shown("×", 0)},
+    "angle": {"metric": Shown("°", 0), "us": Shown("°", 0)},
+    "sheet": {"metric": Shown("l/min/m", 0), "us": Shown("gph/in", 0)},
+    "capacity": {"metric": Shown("m³/h/m", 2), "us": Shown("gpm/ft", 2)},
+    "turnover": {"metric": Shown("/h", 1), "us": Shown("/h", 1)},
+    "day": {"metric": Shown("l/day", 0), "us": Shown("gpd", 0)},
+    "mass": {"metric": Shown("kg", 1), "us": Shown("lb", 1)},
+}
+# Ways of showing that share the arithmetic of another dimension.
+BASE = {
+    "bore": "length",
+    "size": "length",
+    "factor": "ratio",
+    "count": "ratio",
+    "sheet": "per_length",
+    "capacity": "per_length",
+    "turnover": "frequency",
+    "day": "flow",
+}
+
+
+def base(dimension: str) -> str:
+    """The dimension whose units a way of showing uses ('bore' and 'size' are lengths)."""
+    return BASE.get(dimension, dimension)
+
+
+def _fold(text: str) -> str:
+    """One spelling for one unit: lower case, plain digits, single spaces, a bare slash."""
+    text = text.strip().lower().replace("²", "2").replace("³", "3").replace("º", "°")
+    text = text.replace("°", "deg ").replace("u.s.", "us").rstrip(".")
+    for word in (" per ", " an ", " a "):
+        text = text.replace(word, "/")
+    parts = [" ".join(part.split()) for part in text.split("/")]
+    return "/".join(parts)
+
+
+def _make(row: dict[str, str], registry: pint.UnitRegistry[float]) -> Unit:
+    dimension, symbol = row["dimension"], row["symbol"]
+    if dimension == "temperature":
+        zero_k = registry.Quantity(0, row["definition"]).to("kelvin").magnitude
+        one_k = registry.Quantity(1, row["definition"]).to("kelvin").magnitude
+        return Unit(symbol, dimension, one_k - zero_k, zero_k - CELSIUS_ZERO_K)
+    si = _PINT_SI.get(dimension, SI_UNITS[dimension])
+    return Unit(symbol, dimension, float(registry.Quantity(row["definition"]).to(si).magnitude))
+
+
+@lru_cache
+def _load() -> tuple[dict[tuple[str, str], Unit], dict[tuple[str, str], Unit]]:
+    """Units by (dimension, symbol) and by (dimension, folded spelling)."""
+    registry: pint.UnitRegistry[float] = pint.UnitRegistry()
+    symbols, spellings = {}, {}
+    for row in tables.rows("units"):
+        made = _make(row, registry)
+        symbols[made.dimension, made.symbol] = made
+        for spelling in (made.symbol, *filter(None, row["spellings"].split(";"))):
+            spellings[made.dimension, _fold(spelling)] = made
+    return symbols, spellings
+
+
+def unit(symbol: str, dimension: str) -> Unit:
+    """The unit shown as ``symbol``.
+
+    Raises
+    ------
+    UnknownName
+        When no unit of the dimension has that symbol.
+    """
+    symbols, _ = _load()
+    try:
+        return symbols[base(dimension), symbol]
+    except KeyError:
+        raise UnknownName("unit", symbol, [s for d, s in symbols if d == base(dimension)]) from None
+
+
+def of(dimension: str) -> list[Unit]:
+    """Every unit of a dimension, in the order of the table."""
+    symbols, _ = _load()
+    return [found for (known, _), found in symbols.items() if known == base(dimension)]
+
+
+def find(text: str, dimension: str) -> Unit | None:
+    """The unit that somebody wrote, however spelled, or None.
+
+    Flows need no entry for every pair: any volume over any time is read, so
+    'litres per minute', 'imp gal/min' and 'l / s' all are.
+    """
+    _, spellings = _load()
+    folded = _fold(text)
+    known = spellings.get((base(dimension), folded))
+    if known is not None or dimension != "flow" or folded.count("/") != 1:
+        return known
+    volume, time = (
+        spellings.get(key) for key in zip(("volume", "time"), folded.split("/"), strict=True)
+    )
+    if volume is None or time is None:
+        return None
+    symbol = f"{volume.symbol}/{time.symbol}"
+    return spellings.get(("flow", _fold(symbol))) or Unit(symbol, "flow", volume.scale / time.scale)
+
+
+def dimensions_of(text: str) -> list[str]:
+    """Every dimension in which ``text`` names a unit: for 'that is a pressure, not a flow'."""
+    return [dimension for dimension in SI_UNITS if find(text, dimension) is not None]
+
+
+def shown_unit(dimension: str, system: System) -> Unit:
+    """The unit in which ``system`` shows ``dimension``."""
+    return unit(SHOWN[dimension][system].unit, dimension)
+
+
+def number_text(value: float, decimals: int) -> str:
+    """A plain decimal with a real minus sign and thin groups of thousands; never '-0.00'."""
+    rounded = round(value, decimals)
+    text = f"{abs(rounded):,.{decimals}f}".replace(",", "\u202f")
+    return f"\u2212{text}" if rounded < 0 else text
+
+
+def show(
+    value_si: float,
+    dimension: str,
+    system: System,
+    decimals: int | None = None,
+    *,
+    with_unit: bool = True,
+) -> str:
+    """``value_si`` as people of ``system`` read it, such as '9.81 m' or '32.2 ft'.
+
+    Small values keep at least two significant figures. Times grow from seconds to days.
+    """
+    if not math.isfinite(value_si):
+        return "never" if dimension == "time" else "without limit"
+    if dimension == "time" and decimals is None:
+        return duration_text(value_si)
+    style = SHOWN[dimension][system]
+    value = unit(style.unit, dimension).from_si(value_si)
+    if decimals is None:
+        decimals = style.decimals
+        if dimension not in ("ratio", "temperature") and 0 < abs(value) < 10.0 ** (1 - decimals):
+            decimals = min(6, 1 - math.floor(math.log10(abs(value))))
+    gap = "" if style.unit.startswith("/") else "\u00a0"
+    return number_text(value, decimals) + (f"{gap}{style.unit}" if with_unit and style.unit else "")
+
+
+def duration_text(seconds: float) -> str:
+    """A length of time in words a person would use: '45 s', '4 min 17 s', '7 h 10 min'."""
+    whole = round(seconds)
+    for limit, big, small, big_name, small_name in (
+        (3600, 60, 1, "min", "s"),
+        (2 * 86400, 3600, 60, "h", "min"),
+        (math.inf, 86400, 3600, "days", "h"),
+    ):
+        if whole < 60:
+            return f"{whole}\u00a0s"
+        if whole < limit:
+            first, rest = divmod(whole, big)
+            tail = f" {rest // small}\u00a0{small_name}" if rest // small else ""
+            return f"{first}\u00a0{big_name}{tail}"
+    raise AssertionError("unreachable: the last limit is infinite")

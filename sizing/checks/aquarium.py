@@ -1,0 +1,154 @@
+"""What must hold for the return pump of an aquarium."""
+
+from __future__ import annotations
+
+from sizing.base.message import Measure, Working, said
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.checks.base import Check, Running, state
+from sizing.storage.return_sump import return_sump
+
+_ELBOWS_90 = (
+    "elbow_90_glued",
+    "elbow_90_std_threaded",
+    "elbow_90_long_threaded",
+    "elbow_90_street",
+)
+
+
+def box_check(running: Running) -> Check:
+    """The figure on the box against what runs: the commonest wrong purchase."""
+    box = running.curve.last_flow_m3s
+    share = running.flow_m3s / box
+    text = said(
+        "The curve ends at {box}, much like the figure on its box; plumbed here it gives {flow},"
+        " {share} of it, and turns the tank over {rate} an hour.",
+        box=Measure(box, "flow"),
+        flow=Measure(running.flow_m3s, "flow"),
+        share=Measure(share, "ratio"),
+        rate=(
+            f"{running.flow_m3s * SECONDS_PER_HOUR / volume:.1f} times"
+            if (volume := running.facts.optional("tank_volume"))
+            else "an unknown number of times"
+        ),
+    )
+    return Check("box", "The box and the truth", "hold", text)
+
+
+def quick_rule_check(running: Running) -> Check:
+    """The quick rules for head beside the whole calculation: what each would say."""
+    rules, route = running.rules, running.system.route
+    elbows = sum(
+        one.count for entry in running.legs for one in entry.fittings if one.fitting in _ELBOWS_90
+    )
+    halves = sum(
+        one.count
+        for entry in running.legs
+        for one in entry.fittings
+        if one.fitting.startswith("elbow_45")
+    )
+    climb = route.legs[-1].end_elevation_m - route.start_level_m
+    flat = max(route.length_m - max(climb, 0.0), 0.0)
+    quick = (
+        climb
+        + elbows * rules.value("AQU-05")
+        + halves * rules.value("AQU-06")
+        + flat * rules.value("AQU-07")
+    )
+    full = running.system.head_at(running.flow_m3s)
+    text = said(
+        "The quick rules (AQU-05 to AQU-07) say {quick}; worked out it is {full}. They know neither"
+        " the flow nor the bore.",
+        quick=Measure(quick, "length"),
+        full=Measure(full, "length"),
+    )
+    inputs = (
+        ("up", Measure(climb, "length")),
+        ("90° elbows", f"{elbows}"),
+        ("45° elbows", f"{halves}"),
+        ("flat run", Measure(flat, "length")),
+        ("each 90° elbow", Measure(rules.value("AQU-05"), "length")),
+        ("of the flat run", Measure(rules.value("AQU-07"), "ratio")),
+    )
+    working = Working(
+        "Quick head rule",
+        "up + elbows + a tenth of the flat run",
+        inputs,
+        Measure(quick, "length"),
+        "aquarium rules of thumb",
+    )
+    return Check(
+        "quick_rule",
+        "Quick rule for head",
+        "hold" if abs(quick - full) <= 0.25 * full else "watch",
+        text,
+        "Go by the whole calculation: it knows the bore.",
+        working,
+    )
+
+
+def power_cut_checks(running: Running) -> list[Check]:
+    facts = running.facts
+    area = facts.optional("display_area")
+    if area is None:
+        return []
+    holds = facts.choice("siphon_break") == "yes"
+    pipes = sum(leg.volume_m3 for leg in running.system.route.legs)
+    found = return_sump(
+        drained=[(area, facts.si("siphon_depth"))],
+        pipes_m3=pipes,
+        other_volume_m3=0.0,
+        sump_plan_area_m2=facts.si("sump_area"),
+        sump_rim_level_m=facts.si("sump_rim"),
+        sump_running_level_m=facts.si("sump_level"),
+    )
+    text = said(
+        "When the power goes {volume} run down; the sump has room for {room}. It may run at {safe}"
+        " at most.",
+        volume=Measure(found.volume_into_sump_m3, "volume"),
+        room=Measure(found.room_before_m3, "volume"),
+        safe=Measure(found.highest_safe_running_level_m, "length"),
+    )
+    inputs = (
+        ("display", Measure(area, "area")),
+        ("runs down over it", Measure(facts.si("siphon_depth"), "length", 3)),
+        ("pipes hold", Measure(pipes, "volume", 1)),
+        ("sump", Measure(facts.si("sump_area"), "area")),
+        ("rim − running level", Measure(facts.si("sump_rim") - facts.si("sump_level"), "length")),
+    )
+    working = Working(
+        "What runs down",
+        "display area × depth + pipes",
+        inputs,
+        Measure(found.volume_into_sump_m3, "volume", 1),
+        "continuity",
+    )
+    remedy = "Run the sump lower, raise the nozzle, or drill a siphon break" + (
+        " (the one there may clog: do not count on it)." if holds else "."
+    )
+    return [Check("power_cut", "Power cut", state(not found.overflows), text, remedy, working)]
+
+
+def noise_check(running: Running) -> Check:
+    noise = running.pump.pump.noise_db
+    if noise is None:
+        return Check(
+            "noise",
+            "Noise",
+            "watch",
+            said("The maker does not say how loud it is."),
+            "Ask, or hear one.",
+        )
+    words = (
+        "like a library"
+        if noise < 35
+        else "like a quiet talk"
+        if noise < 50
+        else "like a talk across a table"
+    )
+    return Check(
+        "noise",
+        "Noise",
+        "hold" if noise < 45 else "watch",
+        said("{noise} dB: " + words + ".", noise=f"{noise:g}"),
+        "Set it on soft feet with a hose tail, or run a larger one slower.",
+    )

@@ -1,0 +1,177 @@
+"""What must hold for a pump that keeps up the pressure in a building."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sizing.base.errors import SizingError
+from sizing.base.message import Measure, Working, said
+from sizing.base.water import water
+from sizing.checks.base import Check, Running, state
+from sizing.demand import fixtures
+from sizing.demand.fixture_methods import (
+    SCHOOLS,
+    UPGRADES,
+    counts,
+    upgraded,
+)
+from sizing.document.answers import Facts
+
+
+def water_head_m(facts: Facts, pressure_pa: float) -> float:
+    """A pressure as a head of this job's water [m]."""
+    return water(facts.si("water_temperature")).head_m(pressure_pa)
+
+
+def supply_checks(running: Running) -> Iterator[Check]:
+    """The main's pressure while the building draws (BST-03)."""
+    facts, rules = running.facts, running.rules
+    if facts.choice("supply_from") != "main":
+        return
+    there, wanted = facts.si("supply_pressure"), rules.value("BST-03")
+    text = said(
+        "The main still has {there} at the pump in the worst hour; {wanted} keeps it from drawing"
+        " the street down (rule BST-03).",
+        there=Measure(there, "pressure"),
+        wanted=Measure(wanted, "pressure"),
+    )
+    yield Check(
+        "supply",
+        "Pressure left in the main",
+        state(there >= wanted, there >= rules.low("BST-03")),
+        text,
+        "Set a break tank between main and pump.",
+    )
+
+
+def lowest_check(running: Running) -> Check:
+    """The pressure at the lowest outlet with nobody drawing: where a reducing valve is wanted."""
+    facts, rules, system = running.facts, running.rules, running.system
+    start = system.route.start_level_m + system.water.head_m(system.route.supply_pressure_pa)
+    lowest = facts.si("lowest_outlet")
+    pressure, most = (
+        system.water.pressure_pa(running.curve.shut_off_head_m + start - lowest),
+        rules.high("BST-07") if rules.rule("BST-07").high_si else rules.value("BST-07"),
+    )
+    text = said(
+        "With nobody drawing, the lowest outlet stands under {pressure}; over {most} it wants a"
+        " reducing valve (rule BST-07).",
+        pressure=Measure(pressure, "pressure"),
+        most=Measure(most, "pressure"),
+    )
+    inputs = (
+        ("pump at no flow", Measure(running.curve.shut_off_head_m, "length")),
+        ("water and pressure before it", Measure(start, "length")),
+        ("lowest outlet", Measure(lowest, "length")),
+    )
+    working = Working(
+        "Pressure at no flow",
+        "ρ g (shut-off + start − level)",
+        inputs,
+        Measure(pressure, "pressure"),
+        "hydrostatics",
+    )
+    return Check(
+        "lowest",
+        "Pressure at the lowest outlet",
+        "hold" if pressure <= most else "watch",
+        text,
+        "Fit reducing valves on the lower floors, or a drive that holds the pressure by speed.",
+        working,
+    )
+
+
+def _pressure_pa(running: Running, flow_m3s: float) -> float | None:
+    """Pressure left at the worst outlet while this flow is drawn [Pa].
+
+    None beyond the pump's curve.
+    """
+    if not running.curve.covers(flow_m3s):
+        return None
+    wanted_m = running.system.water.head_m(running.system.route.delivery_pressure_pa)
+    return running.system.water.pressure_pa(
+        running.curve.head_at(flow_m3s) - running.system.head_at(flow_m3s) + wanted_m
+    )
+
+
+def outlet_check(running: Running) -> Check:
+    wanted, found = (
+        running.system.route.delivery_pressure_pa,
+        _pressure_pa(running, running.demand.needed_m3s),
+    )
+    outlet = fixtures.fixture(running.facts.choice("worst_outlet"))
+    if found is None:
+        return Check(
+            "outlet",
+            "Worst outlet",
+            "fail",
+            said("The demand lies beyond this pump's curve."),
+            "Take a larger pump.",
+        )
+    text = said(
+        "At the peak of {flow} the worst outlet ({outlet}) has {found}; {wanted} is wanted.",
+        flow=Measure(running.demand.needed_m3s, "flow"),
+        outlet=outlet.label,
+        found=Measure(found, "pressure"),
+        wanted=Measure(wanted, "pressure"),
+    )
+    return Check(
+        "outlet",
+        "Worst outlet",
+        state(found >= wanted * 0.999, found >= 0.8 * wanted),
+        text,
+        "Take a pump with more head, or a wider branch.",
+    )
+
+
+def upgrade_checks(running: Running) -> Iterator[Check]:
+    """The showers made thirstier: flow and pressure before and after."""
+    facts, upgrade = running.facts, running.facts.choice("upgrade")
+    if upgrade == "none":
+        return
+    label = f"If the showers become {facts.chosen('upgrade')}"
+    school = running.demand.taken if running.demand.taken in SCHOOLS else "statistical"
+    if school in ("hunter_tank", "hunter_valve", "british", "en806"):
+        school = "statistical"  # these know no such shower
+    try:
+        now = counts(facts)
+        after = SCHOOLS[school][1](facts, upgraded(now, upgrade))
+        before = SCHOOLS[school][1](facts, now)
+    except SizingError as problem:
+        yield Check(
+            "upgrade",
+            label,
+            "watch",
+            said("Cannot be worked out: {problem}.", problem=str(problem)),
+            "Fill in the schedule of fixtures.",
+        )
+        return
+    needed = running.demand.needed_m3s + (after - before) * running.demand.margin
+    pressure_before, pressure_after = (
+        _pressure_pa(running, running.demand.needed_m3s),
+        _pressure_pa(running, needed),
+    )
+    wanted = fixtures.fixture(UPGRADES[upgrade]).residual_pa
+    text = said(
+        "The peak grows from {before} to {needed} (by the {school}), and the worst outlet falls"
+        " from {p_before} to {p_after}; such a head wants {wanted} (low confidence: heads differ"
+        " widely, go by the maker).",
+        before=Measure(running.demand.needed_m3s, "flow"),
+        needed=Measure(needed, "flow"),
+        school=SCHOOLS[school][0],
+        p_before="nothing" if pressure_before is None else Measure(pressure_before, "pressure"),
+        p_after=(
+            "what lies beyond the pump's curve"
+            if pressure_after is None
+            else Measure(pressure_after, "pressure")
+        ),
+        wanted=Measure(wanted, "pressure"),
+    )
+    holds = pressure_after is not None and pressure_after >= wanted
+    yield Check(
+        "upgrade",
+        label,
+        "hold" if holds else "watch",
+        text,
+        "Agree on the shower heads in writing, or size for these now: take the flow as stated.",
+    )

@@ -1,0 +1,110 @@
+"""What must hold for a pump on any kind of job.
+
+Its flow, its place on the curve, its reserve, the speed in the pipes, its suction.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import pairwise
+
+from sizing.base.message import Measure, Said
+from sizing.checks.base import Check, Running
+
+# ground that rises by less before it falls again gathers no air worth a valve
+_SUMMIT_RISES_M = 0.5
+
+
+def ground_checks(running: Running) -> Iterator[Check]:
+    """What the surveyed ground of a leg means.
+
+    Which point governs, where air gathers, and where the pipe runs part full.
+    """
+    for index, leg in enumerate(running.system.route.legs):
+        if leg.tops:
+            yield _ground(running, index)
+
+
+def _ground(running: Running, index: int) -> Check:
+    route, ledger, entry = running.system.route, running.ledger, running.legs[index]
+    leg = route.legs[index]
+    begins = route.legs[index - 1].end_elevation_m if index else entry.survey[0].elevation_m
+    ground = [
+        (0.0, begins),
+        *((top.share * leg.length_m, top.elevation_m) for top in leg.tops),
+        (leg.length_m, leg.end_elevation_m),
+    ]
+    at, top = max(ground, key=lambda point: point[1])
+    summits, dry = _summits(ground), _part_full_m(running, index, ground)
+    parts = ["Its highest ground is {top}, {at} along."]
+    values = {"top": Measure(top, "length"), "at": Measure(at, "length", 0)}
+    if ledger.governing_leg == index and ledger.governing_share < 1:
+        values["governs"] = Measure(ledger.governing_share * leg.length_m, "length", 0)
+        parts.append(" The ground at {governs} governs the head.")
+    if summits:
+        values |= {
+            f"summit{number}": Measure(along, "length", 0)
+            for number, (along, _) in enumerate(summits)
+        }
+        parts.append(
+            " Air gathers where it falls again: at"
+            f" {', '.join(f'{{summit{number}}}' for number in range(len(summits)))}."
+        )
+    if dry:
+        values["dry"] = Measure(dry, "length", 0)
+        parts.append(
+            " Behind the governing ground {dry} lies over its own grade line and runs part full."
+        )
+    remedy = "Set an air valve at each high point and look after it (rule RET-04)"
+    remedy += (
+        "; where it runs part full, hold it full by a valve at its end, or reckon with noise, air"
+        " and odour."
+        if dry
+        else "."
+    )
+    return Check(
+        f"ground_{entry.id}",
+        f"Ground along the {entry.name or f'leg {index + 1}'}",
+        "watch" if summits or dry else "hold",
+        Said("".join(parts), values),
+        remedy,
+    )
+
+
+def _summits(ground: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Points that the ground climbs to and falls from again, by enough for air to stay."""
+    found: list[tuple[float, float]] = []
+    low, high = ground[0][1], ground[0]
+    for point in ground[1:]:
+        if point[1] > high[1]:
+            high = point
+        if high[1] - low >= _SUMMIT_RISES_M and high[1] - point[1] >= _SUMMIT_RISES_M:
+            found.append(high)
+            low, high = point[1], point
+        elif point[1] < low:
+            low, high = point[1], point
+    return found
+
+
+def _part_full_m(running: Running, index: int, ground: list[tuple[float, float]]) -> float:
+    """Length of a leg [m], behind the governing point, that lies over the grade line drawn back
+    from the end.
+    """
+    system, ledger = running.system, running.ledger
+    if index < ledger.governing_leg:
+        return 0.0
+    pipe, fittings = system.losses_m(running.flow_m3s)
+    leg = system.route.legs[index]
+    behind = float((pipe + fittings)[index + 1 :, 0].sum())
+    end = (
+        system.route.legs[-1].end_elevation_m
+        + system.water.head_m(system.route.delivery_pressure_pa)
+        + behind
+    )
+    begins = ledger.governing_share * leg.length_m if index == ledger.governing_leg else 0.0
+    total = 0.0
+    for (start, level), (stop, _) in pairwise(ground):
+        grade = end + float(pipe[index, 0]) * (1.0 - start / leg.length_m)
+        if stop > begins and level > grade + 1e-6:
+            total += stop - max(start, begins)
+    return total

@@ -1,0 +1,74 @@
+"""Whether the water reaches the pump without boiling."""
+
+from __future__ import annotations
+
+from sizing.base.message import Measure, Working, said
+from sizing.checks.base import Check, Running, state
+from sizing.operating_point.npsh import suction
+
+
+def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> Check:
+    """Whether the water reaches the pump without boiling.
+
+    NPSH available against what the pump wants.
+    """
+    route, system = running.system.route, running.system
+    loss = system.suction_loss_m(running.flow_m3s)
+    required = running.curve.npsh_required_at(running.flow_m3s)
+    found = suction(
+        water=system.water,
+        altitude_m=altitude_m,
+        level_above_pump_m=route.start_level_m - pump_level_m,
+        suction_loss_m=loss,
+        surface_pressure_pa=route.supply_pressure_pa,
+        npsh_required_m=required,
+        wanted_margin_m=running.rules.value("NPSH-03"),
+    )
+    available, wanted = (
+        Measure(found.npsh_available_m, "length"),
+        Measure(running.rules.value("NPSH-03"), "length"),
+    )
+    working = Working(
+        "NPSH available",
+        "air − vapour + pressure + level − loss",
+        (
+            ("air", Measure(found.atmospheric_head_m, "length")),
+            ("vapour", Measure(found.vapour_head_m, "length")),
+            (
+                "pressure at the start",
+                Measure(system.water.head_m(route.supply_pressure_pa), "length"),
+            ),
+            ("water over the pump", Measure(route.start_level_m - pump_level_m, "length")),
+            ("suction loss", Measure(loss, "length")),
+        ),
+        available,
+        "HI 9.6.1",
+    )
+    if required is None or found.npsh_margin_m is None:
+        text = said(
+            "{available} is there; the maker does not say what the pump wants. Ask for its NPSH.",
+            available=available,
+        )
+        return Check(
+            "suction",
+            "Suction",
+            state(False, found.npsh_available_m > 0),
+            text,
+            "Without the maker's figure, keep the pump below the water.",
+            working,
+        )
+    return Check(
+        "suction",
+        "Suction",
+        state(found.npsh_margin_m >= running.rules.value("NPSH-03"), found.npsh_margin_m > 0),
+        said(
+            "The water has {available} left where the pump wants {required}: {margin} to spare;"
+            " {wanted} is wanted (rule NPSH-03).",
+            available=available,
+            required=Measure(required, "length"),
+            margin=Measure(found.npsh_margin_m, "length"),
+            wanted=wanted,
+        ),
+        "Set the pump lower, widen or shorten the suction, or take a pump that wants less.",
+        working,
+    )

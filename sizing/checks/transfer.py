@@ -1,0 +1,92 @@
+"""What must hold for a pump from tank to tank."""
+
+from __future__ import annotations
+
+from sizing.base.message import Measure, Working, said
+from sizing.checks.base import Check, Running, state
+from sizing.document.answers import Facts
+
+
+def lift_checks(running: Running, facts: Facts) -> list[Check]:
+    """Whether a suction lift is one that works in practice.
+
+    Nothing where the water stands over the pump.
+    """
+    lift = -facts.si("source_level")
+    if lift <= 0:
+        return []
+    least = running.rules.value("NPSH-06") * facts.si("altitude") / 1000.0
+    usual, most = running.rules.value("NPSH-05") - least, running.rules.high("NPSH-05") - least
+    primed = running.pump.pump.family == "jet" or any(
+        one.fitting in ("foot_poppet", "foot_hinged")
+        for leg in running.legs
+        for one in leg.fittings
+    )
+    text = said(
+        "It lifts {lift} by suction; {usual} is dependable at this height over the sea (rules"
+        " NPSH-05 and NPSH-06). "
+        + ("" if primed else "Nothing holds the water in the suction: no foot valve."),
+        lift=Measure(lift, "length"),
+        usual=Measure(usual, "length"),
+    )
+    return [
+        Check(
+            "lift",
+            "Suction lift",
+            state(lift <= usual and primed, lift <= most),
+            text,
+            "Set the pump lower, fit a foot valve, or hang a pump in the water.",
+        )
+    ]
+
+
+def fill_checks(running: Running) -> list[Check]:
+    volume, draw = running.facts.optional("volume"), running.facts.optional("draw_off") or 0.0
+    if volume is None or running.flow_m3s <= draw:
+        return []
+    time, wanted = volume / (running.flow_m3s - draw), running.facts.si("fill_time")
+    inputs = (
+        ("volume", Measure(volume, "volume")),
+        ("flow", Measure(running.flow_m3s, "flow")),
+        ("drawn meanwhile", Measure(draw, "flow")),
+    )
+    return [
+        Check(
+            "fill",
+            "Filled in time",
+            state(time <= wanted * 1.001, time <= 1.1 * wanted),
+            said(
+                "At the flow it really gives, the volume is moved in {time}; {wanted} was wanted.",
+                time=Measure(time, "time"),
+                wanted=Measure(wanted, "time"),
+            ),
+            "Take a stronger pump or a wider pipe.",
+            Working(
+                "Time to fill",
+                "volume / (flow − drawn)",
+                inputs,
+                Measure(time, "time"),
+                "continuity",
+            ),
+        )
+    ]
+
+
+def floats_check(facts: Facts) -> Check:
+    found = facts.choice("floats")
+    texts = {
+        "none": (
+            "No float yet: the upper tank overflows, and the pump runs dry when the lower is empty."
+        ),
+        "upper": (
+            "The upper float stops it when full; nothing stops it when the lower tank is empty."
+        ),
+        "both": "One float stops it when the upper tank is full, one when the lower is empty.",
+    }
+    return Check(
+        "floats",
+        "Floats",
+        state(found == "both", found == "upper"),
+        said(texts[found]),
+        "Fit a float in each tank, wired in series; running dry ruins the seal in minutes.",
+    )

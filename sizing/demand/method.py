@@ -1,0 +1,108 @@
+"""Ways to the flow: what each method says, which one is taken, and the margin on it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Container, Sequence
+from dataclasses import dataclass, replace
+
+from sizing.base.errors import SizingError
+from sizing.base.message import Measure, Working
+from sizing.base.rules import Rules
+from sizing.document.answers import Facts, MissingFact, stands_on
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way to the flow: its answer, or what it still needs, or why it cannot say."""
+
+    code: str
+    label: str
+    flow_m3s: float | None
+    missing: tuple[MissingFact, ...] = ()
+    working: Working | None = None
+    caution: str = ""
+    problem: str = ""
+
+
+@dataclass(frozen=True)
+class WayTo:
+    """A way to the flow as a kind declares it; ``arrive`` works it out.
+
+    ``caution`` says where the school is known to go wrong. One that does not ``count`` is shown
+    beside the others, but is never the largest of them.
+    """
+
+    code: str
+    label: str
+    arrive: Callable[[Facts, Rules], Working]
+    caution: str = ""
+    counts: bool = True
+
+    def find(self, facts: Facts, rules: Rules) -> Way:
+        """The way with these facts."""
+        mark = facts.mark
+        try:
+            working = self.arrive(facts, rules)
+        except MissingFact as missing:
+            return Way(self.code, self.label, None, (missing,), caution=self.caution)
+        except SizingError as problem:
+            return Way(self.code, self.label, None, caution=self.caution, problem=str(problem))
+        told = replace(working, stands_on=stands_on(facts.noted(mark)))
+        return Way(
+            self.code, self.label, working.result.value_si, working=told, caution=self.caution
+        )
+
+
+@dataclass(frozen=True)
+class Demand:
+    """The flow that the job wants: the way taken, with the margin added once."""
+
+    ways: tuple[Way, ...]
+    taken: str
+    inflow_m3s: float
+    margin: float
+    needed_m3s: float
+    working: Working
+    reason: str = ""  # why this school is the one taken, where several stand side by side
+
+
+def margin_working(inflow_m3s: float, margin: float, source: str) -> Working:
+    """How the needed flow came of the flow taken: the one place where a margin is added."""
+    inputs = (("flow taken", Measure(inflow_m3s, "flow")), ("margin", Measure(margin, "factor")))
+    return Working(
+        "Flow needed",
+        "needed = flow taken × margin",
+        inputs,
+        Measure(inflow_m3s * margin, "flow"),
+        source,
+    )
+
+
+def take(ways: Sequence[Way], taken: str, counting: Container[str], hint: MissingFact) -> float:
+    """The flow of the way that is taken.
+
+    One by its code, the largest, or the sum of those answered.
+
+    Raises
+    ------
+    MissingFact
+        The way taken lacks something, or (``hint``) no way has what it needs.
+    SizingError
+        The way taken cannot say, or the flow comes out as nought.
+    """
+    known = {way.code: way.flow_m3s for way in ways if way.flow_m3s is not None}
+    for way in ways:
+        if way.code == taken and way.flow_m3s is None:
+            raise way.missing[0] if way.missing else SizingError(f"{way.label}: {way.problem}")
+    if taken in known:
+        flow = known[taken]
+    else:
+        counted = [flow for code, flow in known.items() if code in counting]
+        if not counted:
+            raise hint
+        flow = (sum if taken == "sum" else max)(counted)
+    if not flow > 0:
+        raise SizingError(
+            "the flow comes out as nought: look at the figures of the way that is taken"
+        )
+    return flow

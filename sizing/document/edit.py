@@ -1,0 +1,396 @@
+"""Changing a job one field at a time, by path.
+
+What cannot be read is kept as typed, and the last good value stays.
+
+Paths: ``title``, ``answers.pit_diameter``, ``answers.pit_diameter.standing``, ``legs.a.length``,
+``legs.a.fittings``, ``legs.a.pipe``, ``lists.jets.r1.count``, ``units``, ``pump``, ...
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from pydantic import ValidationError
+
+from sizing.base import units
+from sizing.base.errors import GoneError, SizingError, UnknownName
+from sizing.base.units import SYSTEMS, System
+from sizing.document import build_route, items
+from sizing.document.answers import List, Question, rows_of
+from sizing.document.job import (
+    MOST_PUMPS,
+    STANDINGS,
+    Figure,
+    FittingEntry,
+    FittingMethod,
+    Job,
+    LegEntry,
+    Row,
+    Standing,
+)
+from sizing.hydraulics import fittings, pipes
+from sizing.hydraulics.fittings import Counted
+from sizing.hydraulics.system_curve import FrictionMethod
+from sizing.kinds import kind
+from sizing.pump.curve import Arrangement
+
+MOST_ABREAST = 20
+_TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
+_CHOICES: dict[str, tuple[str, ...]] = {
+    "units": SYSTEMS,
+    "friction": get_args(FrictionMethod),
+    "fitting_method": get_args(FittingMethod),
+    "filters": ("dirty", "clean"),
+    "arrangement": get_args(Arrangement),
+}
+# Bounds of a leg's figures [m]: (lowest, highest, dimension of its unit).
+LEG_FIGURES = {
+    "length": (0.0, build_route.LONGEST_LEG_M, "length"),
+    "ends_at": (-build_route.HIGHEST_LEVEL_M, build_route.HIGHEST_LEVEL_M, "length"),
+    "bore": (0.002, 3.0, "bore"),
+    "share": (0.0, 1.0, "ratio"),
+}
+
+
+_LEG_LABELS = {
+    "length": "the length of a leg",
+    "ends_at": "the level a leg ends at",
+    "bore": "the bore of a leg",
+    "share": "the share of the flow in a leg",
+}
+_ALLOWANCE = (0.0, 3.0)
+
+
+class EditError(SizingError):
+    """A path that leads nowhere: a broken form, not a person's slip."""
+
+
+@dataclass(frozen=True)
+class Edited:
+    """The job after an edit; ``problem`` says why the typed text was kept aside instead."""
+
+    job: Job
+    problem: str | None = None
+
+
+def edit(job: Job, path: str, text: str) -> Edited:
+    """Apply one edit.
+
+    Returns
+    -------
+    Edited
+        With the change made; or, when the text cannot be read, with the text kept in
+        ``job.pending`` and the last good value left standing.
+
+    Raises
+    ------
+    GoneError
+        A path of a leg or a row that was taken out meanwhile.
+    EditError
+        A path that no job has, or text longer than any field takes.
+    """
+    if len(text) > max(_TEXTS.values()):
+        raise EditError("that is longer than this field takes")
+    change = _changer(job, path)
+    pending = {key: value for key, value in job.pending.items() if key != path}
+    try:
+        changed = change(text)
+    except EditError:
+        raise
+    except (SizingError, ValidationError) as problem:
+        kept = job.model_copy(update={"pending": pending | {path: text}})
+        return Edited(
+            kept, str(problem) if isinstance(problem, SizingError) else problem.errors()[0]["msg"]
+        )
+    return Edited(changed.model_copy(update={"pending": pending}))
+
+
+def problem(job: Job, path: str) -> str | None:
+    """Why the pending text of a path cannot be read; None when nothing is pending there."""
+    if path not in job.pending:
+        return None
+    return edit(job, path, job.pending[path]).problem
+
+
+def text_at(job: Job, path: str) -> str:
+    """What the field of a path shows now; '' for what is not there (any more)."""
+    head, _, rest = path.partition(".")
+    key, _, part = rest.partition(".")
+    if head == "answers":
+        return _shown(job.answers.get(key), part)
+    if head == "lists":
+        return _cell_text(job, key, part)
+    if head != "legs":
+        return _shown(getattr(job, head, None), "")
+    entry = next((leg for leg in job.legs if leg.id == key), None)
+    name, _, part = part.partition(".")
+    if entry is None:
+        return ""
+    if name == "pipe":
+        return build_route.pipe_label(entry)
+    if name == "fittings":
+        return fittings.write([Counted(one.fitting, one.count) for one in entry.fittings])
+    if name == "items":
+        return items.write(entry.items)
+    if name == "wall":
+        return pipes.wall(entry.wall).label if entry.wall else pipes.USUAL_WALL
+    return str(entry.abreast) if name == "abreast" else _shown(getattr(entry, name, None), part)
+
+
+def _cell_text(job: Job, key: str, rest: str) -> str:
+    row_id, _, column = rest.partition(".")
+    column, _, part = column.partition(".")
+    row = next((row for row in rows_of(job, declared_list(job, key)) if row.id == row_id), None)
+    return "" if row is None else _shown(row.cells.get(column), part)
+
+
+def _shown(value: Figure | str | None, part: str) -> str:
+    if isinstance(value, Figure):
+        return value.standing if part == "standing" else value.shown()
+    return value or ""
+
+
+def _changer(job: Job, path: str) -> Callable[[str], Job]:
+    head, _, rest = path.partition(".")
+    if head in _TEXTS and not rest:
+        return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
+    if head in _CHOICES and not rest:
+        return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
+    if head in ("pumps", "standby") and not rest:
+        return lambda text: job.model_copy(
+            update={head: _whole(text, 2 if head == "pumps" else 0, MOST_PUMPS)}
+        )
+    if head == "allowance" and not rest:
+        return lambda text: job.model_copy(update={"allowance": _allowance(text)})
+    if head == "pump" and not rest:
+        return lambda text: job.model_copy(update={"pump": _short(text, 200) or None})
+    if head == "answers" and rest:
+        key, _, part = rest.partition(".")
+        question = _question(kind(job.kind).questions, key)
+        return lambda text: job.model_copy(
+            update={"answers": _answered(job, job.answers, question, part, text)}
+        )
+    if head == "lists" and rest.count(".") in (2, 3):
+        return _cell_changer(job, rest)
+    if head == "legs" and rest.count(".") in (1, 2):
+        leg_id, _, field = rest.partition(".")
+        entry = job.leg(leg_id)
+        return lambda text: job.with_leg(
+            entry.model_copy(update=_leg_change(job, entry, field, text))
+        )
+    raise EditError(f"no job has a field '{path}'")
+
+
+def _allowance(text: str) -> Figure | None:
+    if not text.strip():
+        return None
+    figure = Figure.read(text, "ratio", "%")
+    check_bounds(figure, *_ALLOWANCE, "the allowance for fittings", "ratio")
+    return figure
+
+
+def _question(questions: tuple[Question, ...], key: str) -> Question:
+    for question in questions:
+        if question.key == key:
+            return question
+    raise EditError(f"there is no question '{key}'")
+
+
+def declared_list(job: Job, key: str) -> List:
+    """The list of a job's kind with that key; raises :class:`EditError` when it has none."""
+    for declared in kind(job.kind).lists:
+        if declared.key == key:
+            return declared
+    raise EditError(f"a {job.kind} job has no list '{key}'")
+
+
+def _cell_changer(job: Job, rest: str) -> Callable[[str], Job]:
+    key, row_id, column = rest.split(".", 2)
+    column, _, part = column.partition(".")
+    declared = declared_list(job, key)
+    question, rows = _question(declared.columns, column), rows_of(job, declared)
+    row = find_row(rows, row_id)
+
+    def change(text: str) -> Job:
+        changed = row.model_copy(update={"cells": _answered(job, row.cells, question, part, text)})
+        return with_rows(job, key, tuple(changed if one.id == row_id else one for one in rows))
+
+    return change
+
+
+def find_row(rows: tuple[Row, ...], row_id: str) -> Row:
+    """The row with that id; raises :class:`GoneError` when it was taken out."""
+    for row in rows:
+        if row.id == row_id:
+            return row
+    raise GoneError("this row was taken out of its list meanwhile")
+
+
+def with_rows(job: Job, key: str, rows: tuple[Row, ...]) -> Job:
+    """The job with the rows of a list exchanged."""
+    return job.model_copy(update={"lists": {**job.lists, key: rows}})
+
+
+def _short(text: str, most: int) -> str:
+    """Plain text with single blanks.
+
+    Raises :class:`SizingError` when it is longer than its field takes.
+    """
+    plain = " ".join(text.split())
+    if len(plain) > most:
+        raise SizingError(f"this is {len(plain)} characters long; at most {most} go in here")
+    return plain
+
+
+def _one_of(text: str, codes: tuple[str, ...]) -> str:
+    if text not in codes:
+        raise UnknownName("choice", text, codes)
+    return text
+
+
+Cells = Mapping[str, Figure | str]
+
+
+def _answered(
+    job: Job, before: Cells, question: Question, part: str, text: str
+) -> dict[str, Figure | str]:
+    """The answers with one changed: its standing, its choice, its words or its figure."""
+    answers = dict(before)
+    if part == "standing":
+        figure = answers.get(question.key, question.default_figure)
+        if not isinstance(figure, Figure):
+            raise SizingError("give the figure first, then say where it is from")
+        answers[question.key] = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
+    elif not text.strip() and (
+        question.default or question.optional or question.is_words or question.key not in answers
+    ):
+        answers.pop(question.key, None)  # a blank goes back to the default, or to not answered
+    elif question.choices:
+        answers[question.key] = _one_of(text, tuple(choice.code for choice in question.choices))
+    elif question.is_words:
+        answers[question.key] = _short(text, 60)
+    else:
+        answers[question.key] = _figure(job, question, answers.get(question.key), text)
+    return answers
+
+
+def _figure(job: Job, question: Question, before: Figure | str | None, text: str) -> Figure:
+    standing: Standing = before.standing if isinstance(before, Figure) else "told"
+    figure = Figure.read(
+        text,
+        question.dimension,
+        question.unit(job.units),
+        "told" if standing == "assumed" else standing,
+    )
+    check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
+    return figure
+
+
+def check_bounds(figure: Figure, low: float, high: float, label: str, dimension: str) -> None:
+    """Raise :class:`SizingError` in words when a figure lies outside its bounds [SI]."""
+    if not low <= figure.si(dimension) <= high:
+        unit = units.find(figure.unit, dimension) or units.unit(figure.unit, dimension)
+        bounds = [f"{unit.from_si(bound):.6g} {unit.symbol}" for bound in (low, high)]
+        raise SizingError(
+            f"{label} cannot be {figure.shown()}; it must lie between {bounds[0]} and {bounds[1]}"
+        )
+
+
+def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, Any]:
+    name, _, part = field.partition(".")
+    if name in LEG_FIGURES:
+        return {
+            name: (
+                _leg_standing(entry, name, text)
+                if part == "standing"
+                else _leg_figure(job, entry, name, text)
+            )
+        }
+    if name == "name":
+        return {"name": _short(text, 60)}
+    if name == "side":
+        return {"side": _one_of(text, ("suction", "delivery"))}
+    if name == "fittings":
+        return {
+            "fittings": tuple(
+                FittingEntry(fitting=one.fitting_id, count=one.count) for one in fittings.read(text)
+            )
+        }
+    if name == "pipe":
+        return _pipe(job, entry, text)
+    if name == "wall":
+        return {"wall": pipes.read_wall(text)}
+    if name == "abreast":
+        return {"abreast": _whole(text, 1, MOST_ABREAST)}
+    if name == "items":
+        return {"items": items.read(text, job.units)}
+    raise EditError(f"a leg has no field '{field}'")
+
+
+def _pipe(job: Job, entry: LegEntry, text: str) -> dict[str, Any]:
+    """A pipe by its label, or 'bore 52 mm' for one that no table has (its wall stays like the pipe
+    before).
+    """
+    if text.strip().lower().startswith("bore"):
+        return {"bore": _leg_figure(job, entry, "bore", text.strip()[4:])}
+    found = pipes.read(text)
+    return {"series": found.series, "nominal": found.nominal, "bore": None}
+
+
+def _whole(text: str, least: int, most: int) -> int:
+    plain = text.strip().removesuffix("×").removesuffix("x").strip() or str(least)
+    if (
+        not plain.isascii()
+        or not plain.isdigit()
+        or len(plain) > 4
+        or not least <= int(plain) <= most
+    ):
+        raise SizingError(f"'{text.strip()}' must be a whole number from {least} to {most}")
+    return int(plain)
+
+
+def _leg_figure(job: Job, entry: LegEntry, name: str, text: str) -> Figure | None:
+    low, high, dimension = LEG_FIGURES[name]
+    before = getattr(entry, name)
+    if not text.strip() and (before is None or name in ("bore", "share") or entry.survey):
+        return None
+    figure = Figure.read(
+        text,
+        dimension,
+        "%" if name == "share" else units.SHOWN[dimension][job.units].unit,
+        before.standing if before else "told",
+    )
+    check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
+    return figure
+
+
+def _leg_standing(entry: LegEntry, name: str, text: str) -> Figure:
+    figure = getattr(entry, name)
+    if figure is None:
+        raise SizingError("give the figure first, then say where it is from")
+    changed: Figure = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
+    return changed
+
+
+def remark(question: Question, figure: Figure, system: System) -> str:
+    """A word about a figure outside its usual range, with the unit that may have been meant.
+
+    '' when usual.
+    """
+    if question.usual is None:
+        return ""
+    low, high = question.usual
+    if low * 0.999 <= figure.si(question.dimension) <= high * 1.001:
+        return ""
+    shown = (
+        f"unusual: {units.show(low, question.dimension, system)} to"
+        f" {units.show(high, question.dimension, system)} is usual"
+    )
+    meant = [
+        unit.symbol
+        for unit in units.of(question.dimension)
+        if low <= unit.to_si(figure.value) <= high
+    ]
+    return shown + (f"; did you mean {figure.value:g} {meant[0]}?" if meant else "")

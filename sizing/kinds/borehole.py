@@ -1,0 +1,137 @@
+"""What a well and a solar well share: questions of the site, the level drawn from, what fits."""
+
+from __future__ import annotations
+
+from sizing.base.rules import Rules
+from sizing.document.answers import Facts, Question
+from sizing.kinds.asking import (
+    YES_NO,
+    temperature,
+)
+from sizing.kinds.base import Level, Place
+from sizing.selection.requirement import AtMost, DrinkingWater, Requirement
+from sizing.storage.well import Draw, draw
+
+WATER_QUESTIONS = (
+    temperature("10 °C", "usual ground water of temperate places"),
+    Question(
+        "drinking",
+        "Drinking water",
+        "water",
+        default="yes",
+        choices=YES_NO,
+        help="Then the pump must be listed for it, and the well disinfected after work.",
+    ),
+)
+
+
+SITE_QUESTIONS = (
+    Question(
+        "static_level",
+        "Depth to the standing water",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=0.0,
+        high=600.0,
+        usual=(2, 120),
+        help="With the pump off, overnight.",
+    ),
+    Question(
+        "tested_yield",
+        "Tested yield",
+        "flow",
+        "flow",
+        low=1e-6,
+        high=1.0,
+        usual=(1e-4, 1e-2),
+        help=(
+            "Of a test that ran until the level stood still: 4 hours by some schools, 24 by others"
+            " (rule WEL-08)."
+        ),
+    ),
+    Question(
+        "test_drawdown",
+        "Fall of the level in the test",
+        "flow",
+        "length",
+        "m",
+        "ft",
+        low=0.01,
+        high=500.0,
+        usual=(1, 60),
+        help="At the tested yield. Each flow then has its own level.",
+    ),
+    Question(
+        "pump_setting",
+        "Depth of the pump",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=1.0,
+        high=800.0,
+        usual=(10, 200),
+    ),
+    Question(
+        "well_depth",
+        "Depth of the well",
+        "run",
+        "length",
+        "m",
+        "ft",
+        low=2.0,
+        high=1000.0,
+        usual=(15, 250),
+    ),
+    Question(
+        "casing",
+        "Bore of the casing",
+        "run",
+        "bore",
+        low=0.05,
+        high=1.5,
+        usual=(0.1, 0.3),
+        default="112 mm",
+        source="usual casing of 125 mm",
+    ),
+)
+
+
+def drawn(facts: Facts, rules: Rules, wanted_flow_m3s: float) -> Draw:
+    """What the well gives of a wanted flow."""
+    return draw(
+        wanted_flow_m3s=wanted_flow_m3s,
+        tested_yield_m3s=facts.si("tested_yield"),
+        specific_capacity_m2s=facts.si("tested_yield") / facts.si("test_drawdown"),
+        static_level_m=facts.si("static_level"),
+        pump_setting_m=facts.si("pump_setting"),
+        minimum_cover_m=rules.low("WEL-14"),
+    )
+
+
+def fits_the_well(facts: Facts) -> tuple[Requirement, ...]:
+    """A pump that goes into the casing, and is listed for drinking water where that is drawn."""
+    slim = AtMost(
+        "width_m",
+        facts.si("casing") - 0.006,
+        "size",
+        "too thick for the casing",
+        "{has} thick; the casing lets {wanted} through",
+    )
+    return (slim, DrinkingWater()) if facts.choice("drinking") == "yes" else (slim,)
+
+
+def well_place(facts: Facts) -> Place:
+    """The borehole: its floor, the standing water and the ground."""
+    levels = [
+        Level("rim", "ground", 0.0),
+        Level("static", "standing water", -facts.si("static_level"), "answers.static_level", -1),
+    ]
+    depth, setting = facts.optional("well_depth"), facts.optional("pump_setting")
+    deepest = depth if depth is not None else (setting or facts.si("static_level")) * 1.05
+    levels.append(Level("floor", "bottom of the well", -deepest))
+    if setting is not None:
+        levels.append(Level("stop", "pump", -setting, "answers.pump_setting", -1))
+    return Place("well", facts.si("casing"), tuple(levels))

@@ -1,1 +1,0 @@
-"""Pipes, fittings, friction and the route that they make together."""

@@ -1,0 +1,133 @@
+"""A sizing as plain JSON content.
+
+SI numbers with their units in the names, sentences in the job's units.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from sizing.base.units import System
+from sizing.checks.base import Check
+from sizing.demand.method import Demand, Way
+from sizing.hydraulics.system_curve import Ledger
+from sizing.results.head_breakdown import Tape
+from sizing.selection.match import Candidate, Match
+from sizing.size import Chosen, Sizing
+
+FORMAT = "kyrtos-sizing/1"
+
+
+def report(sizing: Sizing) -> dict[str, Any]:
+    """Everything found, fit for ``json.dumps``; a number that is not finite becomes null."""
+    system = sizing.job.units
+    content = {
+        "format": FORMAT,
+        "job": {
+            "kind": sizing.job.kind,
+            "title": sizing.job.title,
+            "units": system,
+        },
+        "demand": sizing.demand and _demand(sizing.demand),
+        "system": sizing.system and {"static_head_m": sizing.system.static_head_m},
+        "chosen": sizing.chosen and _chosen(sizing.chosen, system),
+        "ledger": sizing.ledger and sizing.tape and _ledger(sizing.ledger, sizing.tape),
+        "match": sizing.match and _match(sizing.match, system),
+        "checks": [_check(check, system) for check in sizing.checks],
+        "missing": [{"path": missing.path, "label": missing.label} for missing in sizing.missing],
+        "problems": list(sizing.problems),
+    }
+    return {key: _finite(value) for key, value in content.items()}
+
+
+def _finite(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {key: _finite(inner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [_finite(inner) for inner in value]
+    return None if isinstance(value, float) and not math.isfinite(value) else value
+
+
+def _way(way: Way) -> dict[str, Any]:
+    return {
+        "way": way.code,
+        "flow_m3s": way.flow_m3s,
+        "missing": [missing.path for missing in way.missing],
+    }
+
+
+def _demand(demand: Demand) -> dict[str, Any]:
+    return {
+        "ways": [_way(way) for way in demand.ways],
+        "taken": demand.taken,
+        "inflow_m3s": demand.inflow_m3s,
+        "margin": demand.margin,
+        "needed_m3s": demand.needed_m3s,
+    }
+
+
+def _candidate(one: Candidate, system: System) -> dict[str, Any]:
+    return {
+        "pump": one.pump.pump_id,
+        "name": one.pump.name,
+        "status": one.status,
+        "flow_m3s": one.flow_m3s,
+        "head_m": one.head_m,
+        "share_of_best_flow": one.share_of_best_flow,
+        "surplus": one.surplus,
+        "shutoff_margin_m": one.shutoff_margin_m,
+        "power_w": one.power_w,
+        "cost_per_year": one.cost_per_year,
+        "reasons": [reason.text(system) for reason in one.reasons],
+    }
+
+
+def _chosen(chosen: Chosen, system: System) -> dict[str, Any]:
+    crossings = [vars(crossing) for crossing in chosen.duty.crossings]
+    return {
+        **_candidate(chosen.candidate, system),
+        "crossings": crossings,
+        "picked_by_a_person": chosen.by_person,
+        "fits": chosen.fits,
+    }
+
+
+def _ledger(ledger: Ledger, tape: Tape) -> dict[str, Any]:
+    lines = [
+        {
+            "code": line.code,
+            "leg": line.leg_id or None,
+            "label": f"{line.label} {line.detail}".strip(),
+            "head_m": line.head_m,
+            "counted": line.counted,
+        }
+        for line in tape.lines
+    ]
+    return {
+        "flow_m3s": ledger.flow_m3s,
+        "lines": lines,
+        "total_head_m": ledger.total_head_m,
+        "governing": tape.governing_leg,
+    }
+
+
+def _match(match: Match, system: System) -> dict[str, Any]:
+    return {
+        "considered": match.considered,
+        "fit_count": match.fit_count,
+        "near_count": match.near_count,
+        "fits": [_candidate(one, system) for one in match.fits],
+        "near_misses": [_candidate(one, system) for one in match.near_misses],
+        "out": [{"reason": reason, "pumps": count} for reason, count in match.out],
+    }
+
+
+def _check(check: Check, system: System) -> dict[str, Any]:
+    return {
+        "check": check.code,
+        "label": check.label,
+        "state": check.state,
+        "said": check.said.text(system),
+        "remedy": check.remedy,
+    }

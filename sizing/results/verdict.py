@@ -1,0 +1,133 @@
+"""The sizing in a sentence.
+
+What is needed, what was picked, where it will run, what to look out for.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from sizing.base.message import Measure, Said, said
+from sizing.size import Chosen, Sizing
+
+State = Literal["open", "good", "bad"]
+_MOST_WORRIES = 3
+_MOST_NAMED = 5
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The main sentence in pieces, and the worries that go below it (worst first), each with its
+    check's state.
+    """
+
+    state: State
+    main: Said
+    worries: tuple[tuple[str, Said], ...]
+
+
+def verdict(sizing: Sizing) -> Verdict:
+    """The verdict on a sizing, whole or not."""
+    worries = tuple(_worries(sizing))
+    if sizing.demand is None or sizing.system is None or sizing.ledger is None:
+        return Verdict("open", _still_needed(sizing), worries)
+    needs = said(
+        "Needs {flow} at {head}.",
+        flow=Measure(sizing.demand.needed_m3s, "flow"),
+        head=Measure(sizing.system.head_at(sizing.demand.needed_m3s), "length"),
+    )
+    if sizing.chosen is None:
+        return Verdict("bad", _joined(needs, _nothing(sizing)), worries)
+    return Verdict(
+        "good" if sizing.chosen.fits else "bad",
+        _joined(needs, _runs(sizing, sizing.chosen)),
+        worries,
+    )
+
+
+def _joined(*sentences: Said) -> Said:
+    values: dict[str, Measure | str | int] = {}
+    template = []
+    for index, sentence in enumerate(sentences):
+        named = {key: f"{key}_{index}" for key in sentence.values}
+        template.append(
+            sentence.template.format(**{key: "{" + new + "}" for key, new in named.items()})
+        )
+        values |= {named[key]: value for key, value in sentence.values.items()}
+    return Said(" ".join(template), values)
+
+
+def _still_needed(sizing: Sizing) -> Said:
+    labels = [missing.label[:1].lower() + missing.label[1:] for missing in sizing.missing]
+    if not labels:
+        return said(
+            "Something is wrong: {problem}.",
+            problem=sizing.problems[0] if sizing.problems else "nothing is known yet",
+        )
+    if len(labels) > _MOST_NAMED:
+        labels = [*labels[: _MOST_NAMED - 1], f"{len(labels) - _MOST_NAMED + 1} more (marked ▲)"]
+    listed = labels[0] if len(labels) == 1 else f"{', '.join(labels[:-1])} and {labels[-1]}"
+    return said("Still needed: {listed}.", listed=listed)
+
+
+def _nothing(sizing: Sizing) -> Said:
+    if sizing.match is None or not sizing.match.considered:
+        return said("The catalogue is empty: import pumps first.")
+    if sizing.match.near_misses:
+        nearest = sizing.match.near_misses[0]
+        return said(
+            "No pump of {count} fits; {name} comes nearest.",
+            count=sizing.match.considered,
+            name=nearest.pump.name,
+        )
+    return said("No pump of {count} fits, and none comes near.", count=sizing.match.considered)
+
+
+def _runs(sizing: Sizing, chosen: Chosen) -> Said:
+    name, one = chosen.candidate.pump.name, chosen.candidate
+    if chosen.duty.status == "cannot_lift":
+        return said("The {name} cannot lift it.", name=name)
+    if chosen.duty.status == "off_end" or chosen.duty.point is None:
+        return said("The {name} would run off the end of its curve.", name=name)
+    needed = sizing.demand.needed_m3s if sizing.demand else 0.0
+    surplus = chosen.duty.point.flow_m3s / needed - 1.0
+    hand = "with {surplus} in hand" if surplus >= 0 else "{surplus} short of it"
+    return said(
+        "The {name} will run at {flow}, {head}, at {share} of its best flow, " + hand + ".",
+        name=name,
+        flow=Measure(chosen.duty.point.flow_m3s, "flow"),
+        head=Measure(chosen.duty.point.head_m, "length"),
+        share=Measure(one.share_of_best_flow, "ratio"),
+        surplus=Measure(abs(surplus), "ratio"),
+    )
+
+
+def _worries(sizing: Sizing) -> list[tuple[str, Said]]:
+    found: list[tuple[str, Said]] = []
+    if sizing.system is not None:  # first of all: the result stands on less than the whole run
+        found += [
+            ("fail", said("left out: {label} is not known", label=missing.label))
+            for missing in sizing.missing
+            if missing.path.startswith("legs.")
+        ]
+    found += [("fail", said("{problem}", problem=problem)) for problem in sizing.problems]
+    if sizing.chosen and not sizing.chosen.fits:
+        found += [("fail", reason) for reason in sizing.chosen.candidate.reasons]
+    for state in ("fail", "watch"):
+        found += [
+            (
+                state,
+                said(
+                    "{label}: {word}",
+                    label=check.label,
+                    word="fails" if state == "fail" else "watch",
+                ),
+            )
+            for check in sizing.checks
+            if check.state == state
+        ]
+    assumed = sizing.facts.standings()["assumed"]
+    if sizing.demand and len(found) < _MOST_WORRIES and assumed:
+        found.append(("watch", said("{count} figures are only assumed", count=len(assumed))))
+    return found[:_MOST_WORRIES]

@@ -1,0 +1,116 @@
+"""What would make a near miss do.
+
+Pipe one size wider, less to lift, or a little less flow accepted.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from sizing.base.errors import SizingError
+from sizing.base.message import Measure, said
+from sizing.document.build_route import the_leg
+from sizing.document.job import Job, LegEntry
+from sizing.hydraulics import pipes
+from sizing.hydraulics.system_curve import SystemCurve
+from sizing.selection.match import Candidate, Match
+
+
+@dataclass(frozen=True)
+class Wider:
+    """A leg one size wider.
+
+    The head [m] that this saves at the flow needed, and the length [m] of pipe that it takes.
+    """
+
+    leg_name: str
+    pipe_label: str
+    saved_m: float
+    length_m: float
+
+
+def wider_pipes(
+    job: Job,
+    legs: tuple[LegEntry, ...],
+    system: SystemCurve,
+    flow_m3s: float,
+    build: Callable[[Job], SystemCurve],
+) -> tuple[Wider, ...]:
+    """Every leg that has a next size in its family, the shortest first.
+
+    ``build`` makes the system curve of a changed job.
+    """
+    found = []
+    for entry, leg in zip(legs, system.route.legs, strict=True):
+        nominal = _next_size(entry)
+        if nominal is None:
+            continue
+        try:
+            saved = system.head_at(flow_m3s) - build(
+                job.with_leg(entry.model_copy(update={"nominal": nominal}))
+            ).head_at(flow_m3s)
+        except SizingError:  # a school of friction that no table covers at that size
+            continue
+        found.append(
+            Wider(
+                the_leg(entry, job.legs.index(entry) + 1),
+                pipes.pipe(entry.series, nominal).label,
+                saved,
+                leg.length_m,
+            )
+        )
+    return tuple(sorted(found, key=lambda one: one.length_m))
+
+
+def _next_size(entry: LegEntry) -> str | None:
+    """The next wider size of a leg's family; None for the widest and for a bore of its own."""
+    if entry.bore is not None:
+        return None
+    bore = pipes.pipe(entry.series, entry.nominal).inside_diameter_m
+    wider = [
+        one
+        for one in pipes.sizes(entry.series)
+        if pipes.pipe(entry.series, one).inside_diameter_m > bore * 1.001
+    ]
+    return min(wider, key=lambda one: pipes.pipe(entry.series, one).inside_diameter_m, default=None)
+
+
+def outlet_governs_by_m(system: SystemCurve, flow_m3s: float) -> float:
+    """By how much the outlet may come down before other ground asks for more head [m].
+
+    Nought where that governs already, or in a closed loop.
+    """
+    if system.route.closed_loop:
+        return 0.0
+    heads = system.heads_to_points_m(flow_m3s).ravel()
+    return max(float(heads[-1] - heads[:-1].max(initial=-math.inf)), 0.0)
+
+
+def close_the_gaps(match: Match, wider: tuple[Wider, ...], outlet_by_m: float) -> Match:
+    """The match, with what would close the gap of every near miss that gives too little flow."""
+    return replace(
+        match, near_misses=tuple(_closed(one, wider, outlet_by_m) for one in match.near_misses)
+    )
+
+
+def _closed(near: Candidate, wider: tuple[Wider, ...], outlet_by_m: float) -> Candidate:
+    if near.short_of is None:
+        return near
+    short, lack_m = near.short_of
+    ways: list[str] = []
+    values: dict[str, Measure | str | int] = {"short": Measure(short, "ratio", 1)}
+    if not math.isnan(lack_m):
+        enough = next((one for one in wider if one.saved_m >= lack_m), None)
+        if enough:
+            ways.append("{pipe} for {leg}")
+            values |= {"pipe": enough.pipe_label, "leg": enough.leg_name}
+        ways.append(
+            "an outlet {lack} lower" if lack_m <= outlet_by_m else "{lack} less to overcome"
+        )
+        values["lack"] = Measure(lack_m, "length")
+    ways.append("{short} less flow")
+    return replace(
+        near, reasons=(*near.reasons, said("would do with " + ", or ".join(ways), **values))
+    )

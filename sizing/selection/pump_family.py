@@ -1,0 +1,239 @@
+"""Which family of pump a job wants, with the reasons, and why each tempting other is wrong.
+
+All of it data.
+
+``data/family_choice.csv`` holds what each family is for, a row a use; ``data/family_clues.csv``
+what can be seen on an old pump.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from sizing.base import tables
+from sizing.base.errors import UnknownName, check_range
+from sizing.pump.catalogue_columns import families
+
+LIQUIDS = {
+    "ground": "ground water",
+    "rain": "rain water",
+    "clean": "clean water",
+    "drinking": "drinking water",
+    "grey": "grey water (baths, laundry)",
+    "settled": "settled effluent",
+    "filtered": "filtered effluent",
+    "sewage": "raw sewage, paper, wipes",
+    "pond": "pond water with debris",
+    "sea": "sea water",
+    "hot": "hot water",
+    "chlorinated": "chlorinated water",
+}
+PLACES = {
+    "pit": "in a pit",
+    "tank": "in a tank",
+    "well": "in a drilled well",
+    "pond": "on a pond floor",
+    "skimmer": "behind a skimmer or intake",
+    "chamber": "in a filter or sump chamber",
+    "beside": "dry, beside the water",
+}
+FEEDS = {
+    "gravity": "a free outlet or gravity sewer",
+    "main": "a pressurised main",
+    "tank": "a tank",
+    "taps": "taps and fixtures",
+    "spray": "sprays, drip, sprinklers",
+    "jets": "jets of a tub",
+    "fall": "a waterfall or stream",
+    "filter": "a filter, round and round",
+    "display": "a display tank",
+    "stir": "nothing: it stirs",
+}
+
+
+@dataclass(frozen=True)
+class Use:
+    """A row of the table: what a family is used for, and what to say where that fails."""
+
+    family: str
+    liquids: frozenset[str]
+    places: frozenset[str]
+    feeds: frozenset[str]
+    solids_m: float
+    lift_low_m: float
+    lift_high_m: float
+    because: str
+    why_not: Mapping[str, str]
+
+
+@dataclass(frozen=True)
+class Advice:
+    """A family with its verdict: the reason for it, or the reasons against."""
+
+    family: str
+    label: str
+    fits: bool
+    reasons: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Clue:
+    """One question about an old pump, with its answers: (code, label, families that it leaves)."""
+
+    code: str
+    question: str
+    answers: tuple[tuple[str, str, frozenset[str]], ...]
+
+
+def _set(text: str) -> frozenset[str]:
+    return frozenset(text.split("|"))
+
+
+@lru_cache
+def uses() -> tuple[Use, ...]:
+    """Every row of the table, in its order."""
+    criteria = ("liquid", "place", "feeds", "solids", "lift")
+    return tuple(
+        Use(
+            row["family"],
+            _set(row["liquids"]),
+            _set(row["places"]),
+            _set(row["feeds"]),
+            float(row["solids_mm"]) / 1000,
+            float(row["lift_low_m"]),
+            float(row["lift_high_m"]),
+            row["because"],
+            {name: row[f"if_{name}"] for name in criteria},
+        )
+        for row in tables.rows("family_choice")
+    )
+
+
+@lru_cache
+def not_for() -> dict[str, str]:
+    """What each family is not for, in a few words."""
+    return {row["family"]: row["not_for"] for row in tables.rows("families")}
+
+
+def for_kind(found: tuple[Advice, ...], allowed: Sequence[str]) -> tuple[Advice, ...]:
+    """Advice narrowed to the families that a kind of job takes.
+
+    The table knows neither its flow nor its pressure.
+    """
+    return tuple(
+        (
+            replace(
+                one,
+                fits=False,
+                reasons=(
+                    (
+                        "By its water and place it would do, but it is not for"
+                        f" {not_for()[one.family]}."
+                    ),
+                ),
+            )
+            if one.fits and one.family not in allowed
+            else one
+        )
+        for one in found
+    )
+
+
+def _against(
+    use: Use, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+) -> tuple[str, ...]:
+    """Why this use does not apply, the weightiest reason first; nothing when it does."""
+    holds = {
+        "liquid": liquid in use.liquids,
+        "solids": solid_m <= use.solids_m,
+        "place": place in use.places,
+        "feeds": feeds in use.feeds,
+        "lift": use.lift_low_m <= lift_m <= use.lift_high_m,
+    }
+    return tuple(use.why_not[name] for name, held in holds.items() if not held)
+
+
+def advise(
+    *, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+) -> tuple[Advice, ...]:
+    """Families for a job: those that fit first, then the tempting others, the nearest first.
+
+    Parameters
+    ----------
+    liquid, place, feeds : codes of :data:`LIQUIDS`, :data:`PLACES`, :data:`FEEDS`.
+    solid_m : the largest solid that must pass [m].
+    lift_m : height from the water to the outlet [m].
+
+    Raises
+    ------
+    UnknownName, OutOfRange
+    """
+    for what, code, known in (
+        ("liquid", liquid, LIQUIDS),
+        ("place", place, PLACES),
+        ("use", feeds, FEEDS),
+    ):
+        if code not in known:
+            raise UnknownName(what, code, known)
+    check_range("largest solid", solid_m, 0.0, 1.0, "m")
+    check_range("lift", lift_m, -100.0, 1000.0, "m")
+    nearest: dict[str, tuple[Use, tuple[str, ...]]] = {}
+    for use in uses():
+        against = _against(use, liquid, place, feeds, solid_m, lift_m)
+        if use.family not in nearest or len(against) < len(nearest[use.family][1]):
+            nearest[use.family] = (use, against)
+    ordered = sorted(nearest.values(), key=lambda pair: len(pair[1]))
+    return tuple(
+        Advice(use.family, families()[use.family], not against, against or (use.because,))
+        for use, against in ordered
+    )
+
+
+@lru_cache
+def clues() -> tuple[Clue, ...]:
+    """The questions about an old pump."""
+    made: dict[str, Clue] = {}
+    for row in tables.rows("family_clues"):
+        before = made.get(row["clue"], Clue(row["clue"], row["question"], ()))
+        answer = (row["answer"], row["label"], _set(row["families"]))
+        made[row["clue"]] = Clue(before.code, before.question, (*before.answers, answer))
+    return tuple(made.values())
+
+
+def recognise(seen: Mapping[str, str]) -> tuple[Advice, ...]:
+    """Families that agree with everything seen on an old pump, then the others with what speaks
+    against them.
+
+    Parameters
+    ----------
+    seen : answer by clue; what nobody could see is left out.
+
+    Raises
+    ------
+    UnknownName
+        A clue or an answer that the table does not hold.
+    """
+    against: dict[str, list[str]] = {family: [] for family in families()}
+    known = {clue.code: clue for clue in clues()}
+    for code, answer in seen.items():
+        if code not in known:
+            raise UnknownName("clue", code, known)
+        found = next((one for one in known[code].answers if one[0] == answer), None)
+        if found is None:
+            raise UnknownName("answer", answer, [one[0] for one in known[code].answers])
+        for family in families():
+            if family not in found[2]:
+                against[family].append(found[1])
+    ordered = sorted(against.items(), key=lambda pair: len(pair[1]))
+    agrees = "agrees with all that was seen"
+    return tuple(
+        Advice(
+            family,
+            families()[family],
+            not said,
+            tuple(f"not with {one}" for one in said) or (agrees,),
+        )
+        for family, said in ordered
+    )

@@ -1,0 +1,81 @@
+"""Why a pump stands where it stands, in words."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from sizing.base.message import Measure, Said, said
+from sizing.operating_point.many import CANNOT_LIFT, OFF_END, OPERATES
+from sizing.pump.catalogue import Pump
+from sizing.selection.sweep import Sweep
+
+
+def short_of(sweep: Sweep, at: int) -> tuple[float, float] | None:
+    """The share of flow and the head that a pump lacks which runs, but gives too little.
+
+    The head is NaN where its curve ends before.
+    """
+    if sweep.duty.status[at] != OPERATES or sweep.enough[at]:
+        return None
+    wanted = sweep.wanted.flow_m3s
+    head = float(sweep.catalogue.head_at(sweep.rows[[at]], np.array([wanted]))[0])
+    return -float(sweep.surplus[at]), sweep.system.head_at(wanted) - head
+
+
+def fit_reasons(sweep: Sweep, at: int) -> list[Said]:
+    share, surplus = (
+        Measure(float(sweep.share[at]), "ratio"),
+        Measure(float(sweep.surplus[at]), "ratio"),
+    )
+    where = (
+        "in the middle of"
+        if sweep.preferred[at]
+        else "far left on"
+        if sweep.share[at] < 1
+        else "far right on"
+    )
+    reasons = [said(where + " its curve ({share} of its best flow)", share=share)]
+    if sweep.too_big[at]:
+        reasons.append(said("bigger than need be: {surplus} more than needed", surplus=surplus))
+    else:
+        reasons.append(said("{surplus} more flow than needed", surplus=surplus))
+    if not sweep.reserve_enough[at]:
+        reasons.append(
+            said(
+                "only {reserve} of head in reserve at shut-off",
+                reserve=Measure(float(sweep.duty.shutoff_margin_m[at]), "length"),
+            )
+        )
+    pump = sweep.catalogue.pumps[sweep.rows[at]]
+    if sweep.wanted.quiet and pump.noise_db is not None:
+        reasons.append(said("{noise} dB(A) at 1 m", noise=f"{pump.noise_db:g}"))
+    return reasons + _in_stock(pump, sweep.catalogue.bought)
+
+
+def _in_stock(pump: Pump, bought: int) -> list[Said]:
+    if pump.stock is not None and pump.stock >= bought:
+        return [said("in stock")]
+    return (
+        [] if pump.lead_days is None else [said("comes in {days} days", days=f"{pump.lead_days:g}")]
+    )
+
+
+def miss_reasons(sweep: Sweep, at: int) -> list[Said]:
+    pump, short = sweep.catalogue.pumps[sweep.rows[at]], short_of(sweep, at)
+    reasons = [
+        requirement.miss(pump)
+        for requirement, met in zip(sweep.wanted.requirements, sweep.met, strict=True)
+        if not met[at]
+    ]
+    if sweep.duty.status[at] == CANNOT_LIFT:
+        lack = Measure(-float(sweep.duty.shutoff_margin_m[at]), "length")
+        reasons.append(
+            said("cannot lift it: {lack} too little head with no flow at all", lack=lack)
+        )
+    elif sweep.duty.status[at] == OFF_END:
+        reasons.append(
+            said("would run off the end of its curve: the pipe holds too little against it")
+        )
+    elif short:
+        reasons.append(said("{short} short of the flow", short=Measure(short[0], "ratio", 1)))
+    return reasons
