@@ -85,11 +85,11 @@ def test_the_run_and_its_questions(page):
     take(page, "worksheet-run")
     page.keyboard.press("Escape")
     page.keyboard.press("d")
-    page.wait_for_selector("#ask[open] table")
+    page.wait_for_selector("#dialog[open] table")
     take(page, "how-far")
     open_cellar(page)
     page.keyboard.press("w")
-    page.wait_for_selector("#ask[open] table")
+    page.wait_for_selector("#dialog[open] table")
     take(page, "what-to-measure")
 
 
@@ -97,7 +97,7 @@ def test_choosing(page):
     open_cellar(page)
     for key, name in (("x", "pipe-by-pump"), ("c", "compare")):
         page.keyboard.press(key)
-        page.wait_for_selector("#ask[open] table")
+        page.wait_for_selector("#dialog[open] table")
         take(page, name)
         page.keyboard.press("Escape")
 

@@ -8,7 +8,8 @@ from datetime import datetime
 
 from kyrtos.catalogue.facts import facts
 from kyrtos.shop.models import Shop
-from kyrtos.worksheet.sheet import Sheet, sheet
+from kyrtos.worksheet.sheet import sheet
+from kyrtos.worksheet.sheet_views import Sheet
 from sizing.document import items
 from sizing.document.answers import Answers, Question
 from sizing.document.build_route import length_label

@@ -5,14 +5,23 @@ No arithmetic here, only choosing and wording.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from kyrtos.drawing.picture import NARROW, WIDE, Picture, picture
+from kyrtos.drawing.picture import NARROW, WIDE, picture
 from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet import fields
-from kyrtos.worksheet.fields import Field, LegRow, ListView
+from kyrtos.worksheet.dialogs import buttons
+from kyrtos.worksheet.fields import Field, LegRow
+from kyrtos.worksheet.sheet_views import (
+    CandidateView,
+    CheckView,
+    FamilyView,
+    Sheet,
+    StageView,
+    TapeRow,
+    WayView,
+    WorkingView,
+)
 from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.message import Working
@@ -54,139 +63,12 @@ _METHODS = (
     ),
     ("filters", "Filters are", (Choice("dirty", "due for cleaning"), Choice("clean", "clean"))),
 )
-_CHOOSING = (
-    ("compare", "compare", "c"),
-    ("grid", "pipe by pump", "x"),
-    ("arrange", "one, two, a standby", "a"),
-)
 _ARRANGEMENTS = (
     Choice("single", "one"),
     Choice("parallel", "several in parallel"),
     Choice("series", "several in series"),
 )
 SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
-
-
-@dataclass(frozen=True)
-class WorkingView:
-    """A working as text."""
-
-    title: str
-    formula: str
-    lines: tuple[tuple[str, str], ...]
-    source: str
-    stands_on: tuple[tuple[str, str], ...]
-
-
-@dataclass(frozen=True)
-class WayView:
-    label: str
-    flow: str
-    taken: bool
-    caution: str
-    problem: str
-    working: WorkingView | None
-
-
-@dataclass(frozen=True)
-class StageView:
-    code: str
-    title: str
-    decided: str
-    fields: tuple[Field, ...]
-    lists: tuple[ListView, ...]
-    needs: int
-    open: bool
-
-
-@dataclass(frozen=True)
-class FamilyView:
-    """The family of pump for the job.
-
-    (label, reason) of those that fit, and of the tempting others why not.
-    """
-
-    fits: tuple[tuple[str, str], ...]
-    others: tuple[tuple[str, str], ...]
-    query: str
-
-
-@dataclass(frozen=True)
-class TapeRow:
-    leg_id: str
-    label: str
-    detail: str
-    speed: str
-    head: str
-    counted: bool
-    working: WorkingView
-
-
-@dataclass(frozen=True)
-class CandidateView:
-    pump_id: str
-    name: str
-    flow: str
-    head: str
-    why: str
-    cost: str
-    picked: bool
-
-
-@dataclass(frozen=True)
-class CheckView:
-    label: str
-    state: str
-    sign: str
-    word: str
-    said: str
-    remedy: str
-    working: WorkingView | None
-
-
-@dataclass(frozen=True)
-class Sheet:
-    """One worksheet, ready to print."""
-
-    units: System
-    verdict: str
-    verdict_state: str
-    worries: tuple[tuple[str, str, str], ...]
-    last_good: tuple[str, ...]
-    stages: tuple[StageView, ...]
-    ways: tuple[WayView, ...]
-    reason: str
-    family: FamilyView
-    needed: str
-    needed_working: WorkingView | None
-    legs: tuple[LegRow, ...]
-    tape: tuple[TapeRow, ...]
-    tape_total: str
-    tape_at: str
-    length_unit: str
-    tape_text: str
-    asks: tuple[tuple[str, str, str], ...]
-    choosing: tuple[tuple[str, str, str], ...]
-    candidates: tuple[CandidateView, ...]
-    near_misses: tuple[CandidateView, ...]
-    fit_count: int
-    considered: int
-    near_count: int
-    out: tuple[tuple[str, int], ...]
-    order: tuple[tuple[str, str], ...]
-    picked_by_person: bool
-    pump_id: str
-    checks: tuple[CheckView, ...]
-    wide: Picture | None
-    narrow: Picture | None
-    cautions: tuple[str, ...]
-    datum: str
-    closed_loop: bool
-    has_suction: bool
-    fields: dict[str, Field]
-    methods: tuple[Field, ...]
-    group: tuple[Field, ...]
-    conflict: Conflict | None = None
 
 
 def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) -> Sheet:
@@ -215,8 +97,10 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         tape_at=units.show(sizing.tape.flow_m3s, "flow", system) if sizing.tape else "",
         length_unit=units.SHOWN["length"][system].unit,
         tape_text=as_text(sizing.tape, system) if sizing.tape else "",
-        asks=tuple(_asks(sizing)),
-        choosing=_CHOOSING if match and (match.fits or match.near_misses) else (),
+        head_dialogs=buttons(sizing, "head"),
+        choosing_dialogs=(
+            buttons(sizing, "choosing") if match and (match.fits or match.near_misses) else ()
+        ),
         candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
         near_misses=_candidates(match.near_misses if match else (), sizing, currency),
         fit_count=match.fit_count if match else 0,
@@ -246,34 +130,6 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         group=_group(sizing),
         conflict=conflict,
     )
-
-
-DIALOG_KEYS = [
-    {"name": name, "key": key, "about_leg": name in ("sizes", "grid")}
-    for name, key in (
-        ("trust", "w"),
-        ("schools", "f"),
-        ("sizes", "s"),
-        ("solve", "o"),
-        ("reach", "d"),
-        ("floors", "d"),
-        ("grid", "x"),
-        ("arrange", "a"),
-        ("compare", "c"),
-    )
-]
-
-
-def _asks(sizing: Sizing) -> Iterator[tuple[str, str, str]]:
-    """The questions that can be put to this kind of job: name, words, key."""
-    yield "trust", "what to measure first", "w"
-    yield "schools", "friction by every school", "f"
-    yield "sizes", "sizes side by side", "s"
-    yield "solve", "the other way round", "o"
-    if sizing.kind.daily_volume_m3(sizing.facts) is not None:
-        yield "reach", "how far it can go", "d"
-    if sizing.kind.code == "booster":
-        yield "floors", "pressure at each floor", "d"
 
 
 def _methods(sizing: Sizing) -> tuple[Field, ...]:

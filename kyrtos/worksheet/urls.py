@@ -1,6 +1,7 @@
 from django.urls import path, re_path
 
-from kyrtos.worksheet import ask_views, views
+from kyrtos.worksheet import dialog_views, views
+from kyrtos.worksheet.dialogs import dialogs
 
 urlpatterns = [
     path("", views.worksheet, name="worksheet"),
@@ -8,9 +9,9 @@ urlpatterns = [
     re_path(r"^legs/(?P<action>add|remove|up|down)/$", views.legs, name="legs"),
     re_path(r"^rows/(?P<action>add|remove)/$", views.rows, name="rows"),
     re_path(r"^(?P<direction>undo|redo)/$", views.step, name="step"),
-    re_path(rf"^ask/(?P<name>{'|'.join(ask_views.ASKS)})/$", ask_views.ask, name="ask"),
-    path("ask/survey/", ask_views.ground, name="ground"),
-    path("survey/", ask_views.take_survey, name="survey"),
+    re_path(rf"^dialogs/(?P<name>{'|'.join(dialogs())})/$", dialog_views.dialog, name="dialog"),
+    path("dialogs/survey/", dialog_views.ground, name="ground"),
+    path("survey/", dialog_views.take_survey, name="survey"),
     path("job.json", views.download, name="job-file"),
     path("sizing.json", views.result, name="sizing-file"),
     path("copy/", views.copy, name="copy-job"),

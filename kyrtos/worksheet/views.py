@@ -19,8 +19,9 @@ from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import Conflict, Saved
 from kyrtos.shop.models import User
 from kyrtos.shop.permissions import ShopRequest, may
+from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.glyphs import words
-from kyrtos.worksheet.sheet import DIALOG_KEYS, sheet
+from kyrtos.worksheet.sheet import sheet
 from sizing.base.errors import GoneError, SizingError
 from sizing.document import edit_structure
 from sizing.document import job as document
@@ -62,7 +63,11 @@ def answer(
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
     context |= {
-        "dialog_keys": DIALOG_KEYS,
+        "dialogs": list(dialogs().values()),
+        "dialog_keys": [
+            {"name": one.name, "key": one.key, "about_leg": one.about_leg}
+            for one in dialogs().values()
+        ],
         "pipes": [pipe.label for pipe in pipes().values()],
         "walls": [one.label for one in walls().values()],
         "fitting_words": words(),

@@ -87,6 +87,8 @@ class Kind(ABC):
     quiet: ClassVar[bool] = False
     # the slowest speed at which what it carries stays in motion
     scour_rule: ClassVar[str] = "VEL-07"
+    # Dialogs that make sense for this kind beside those for all, by name.
+    dialogs: ClassVar[tuple[str, ...]] = ()
     cautions: ClassVar[tuple[str, ...]]
 
     def demand(self, facts: Facts, rules: Rules) -> Demand:

@@ -273,6 +273,7 @@ FIXTURES = List(
 
 class Booster(Kind):
     code = "booster"
+    dialogs = ("floors",)
     label = "booster"
     purpose = "Pressure at the taps of a building that the main does not give."
     datum = "the floor the pump stands on"

@@ -262,6 +262,7 @@ QUESTIONS = (
 
 class Effluent(PitKind):
     code = "effluent"
+    dialogs = ("reach",)
     scour_rule = "VEL-11"
     label = "effluent"
     purpose = "Settled or filtered effluent, dosed to a bed, a drip field or a higher tank."

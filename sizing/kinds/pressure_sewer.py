@@ -221,6 +221,7 @@ QUESTIONS = (
 
 class PressureSewer(PitKind):
     code = "pressure_sewer"
+    dialogs = ("reach",)
     label = "pressure sewer"
     purpose = (
         "Raw sewage of dwellings through a narrow main under pressure, however the ground lies."

@@ -134,6 +134,7 @@ QUESTIONS = (
 
 class Sewage(PitKind):
     code = "sewage"
+    dialogs = ("reach",)
     label = "sewage"
     purpose = "Sewage of a building out of a sealed pit, up to a gravity sewer."
     questions = QUESTIONS

@@ -31,9 +31,9 @@ def serious(page):
 def test_a_cell_of_the_grid_takes_pipe_and_pump_together(page):
     open_cellar(page)
     page.keyboard.press("x")
-    page.wait_for_selector("#ask[open] table.grid")
+    page.wait_for_selector("#dialog[open] table.grid")
     assert serious(page) == {}
-    cell = page.locator("#ask tr:has-text('Vessmar Tarn 110') td").nth(1).locator("button")
+    cell = page.locator("#dialog tr:has-text('Vessmar Tarn 110') td").nth(1).locator("button")
     promised = plain(cell.inner_text()).splitlines()[0]
     saved(page, cell.click)
     page.wait_for_function(
@@ -50,9 +50,9 @@ def test_a_cell_of_the_grid_takes_pipe_and_pump_together(page):
 def test_two_in_parallel_are_taken_and_drawn_with_each_ones_own_point(page):
     open_cellar(page)
     page.keyboard.press("a")
-    page.wait_for_selector("#ask[open] table")
+    page.wait_for_selector("#dialog[open] table")
     assert serious(page) == {}
-    saved(page, page.locator("#ask button[aria-label='Take two in parallel']").click)
+    saved(page, page.locator("#dialog button[aria-label='Take two in parallel']").click)
     page.wait_for_function(
         "() => document.querySelector('#verdict .main').textContent.includes('2 × ')"
     )
@@ -68,11 +68,11 @@ def test_ticked_pumps_are_compared(page):
         page.check(f'[data-compare="{pump}"]')
     page.keyboard.press("Escape")
     page.keyboard.press("c")
-    page.wait_for_selector("#ask[open] svg.reach")
-    heads = page.locator("#ask th").all_inner_texts()
+    page.wait_for_selector("#dialog[open] svg.reach")
+    heads = page.locator("#dialog th").all_inner_texts()
     assert heads == ["where they differ", "Ondrath K 11", "Tiddan Linnet 12"]
-    assert page.locator("#ask svg.reach .p-curve").count() == 3
-    assert "years" in page.inner_text("#ask")
+    assert page.locator("#dialog svg.reach .p-curve").count() == 3
+    assert "years" in page.inner_text("#dialog")
     assert serious(page) == {}
 
 

@@ -44,45 +44,45 @@ class Gate:
 
 def test_an_answer_to_a_question_no_longer_asked_is_dropped(page):
     open_cellar(page)
-    gate = Gate(page, "**/ask/**")
+    gate = Gate(page, "**/dialogs/**")
     page.keyboard.press("w")
-    page.wait_for_selector("#ask[open][aria-busy]")
+    page.wait_for_selector("#dialog[open][aria-busy]")
     page.keyboard.press("Escape")
-    page.wait_for_selector("#ask", state="hidden")
+    page.wait_for_selector("#dialog", state="hidden")
     page.focus("#f-answers-margin")
     page.keyboard.press("Control+a")
-    with page.expect_response("**/ask/**"):
+    with page.expect_response("**/dialogs/**"):
         gate.open()
     page.keyboard.type("1.75")
     page.keyboard.press("Tab")
     page.wait_for_function("() => document.getElementById('worksheet').dataset.revision === '2'")
-    assert not page.is_visible("#ask")
+    assert not page.is_visible("#dialog")
     assert held()["margin"].text == "1.75 ×"
 
 
 def test_keys_typed_while_a_dialog_is_under_way_are_not_lost(page):
     open_cellar(page)
-    gate = Gate(page, "**/ask/**")
+    gate = Gate(page, "**/dialogs/**")
     page.keyboard.press("o")
-    page.wait_for_selector("#ask[open][aria-busy]")
+    page.wait_for_selector("#dialog[open][aria-busy]")
     page.keyboard.type("5 m3/h")
     gate.open()
-    page.wait_for_selector("#ask-flow")
-    page.wait_for_selector("#ask:not([aria-busy])")
-    assert page.input_value("#ask-flow") == "5 m3/h"
+    page.wait_for_selector("#dialog-flow")
+    page.wait_for_selector("#dialog:not([aria-busy])")
+    assert page.input_value("#dialog-flow") == "5 m3/h"
 
 
 def test_only_the_last_of_two_questions_is_answered(page):
     open_cellar(page)
-    gate = Gate(page, "**/ask/trust/**")
+    gate = Gate(page, "**/dialogs/sensitivity/**")
     page.keyboard.press("w")
-    page.wait_for_selector("#ask[open][aria-busy]")
+    page.wait_for_selector("#dialog[open][aria-busy]")
     page.keyboard.press("Escape")
     page.keyboard.press("f")
-    page.wait_for_selector("#ask h2:has-text('Friction by every school')")
-    with page.expect_response("**/ask/trust/**"):
+    page.wait_for_selector("#dialog h2:has-text('Friction by every school')")
+    with page.expect_response("**/dialogs/sensitivity/**"):
         gate.open()
-    assert "Friction by every school" in page.inner_text("#ask h2")
+    assert "Friction by every school" in page.inner_text("#dialog h2")
 
 
 def elsewhere(action) -> None:

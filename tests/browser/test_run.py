@@ -191,13 +191,13 @@ def test_a_size_is_taken_by_its_number(page):
     page.locator('[data-path="legs.b.length"]').focus()
     page.keyboard.press("Escape")
     page.keyboard.press("s")
-    page.wait_for_selector("#ask[open] h2:has-text('the yard')")
-    row = page.locator("#ask tr:has-text('63 mm')")
+    page.wait_for_selector("#dialog[open] h2:has-text('the yard')")
+    row = page.locator("#dialog tr:has-text('63 mm')")
     promised = plain(row.inner_text())
     saved(
         page, lambda: page.keyboard.press(row.locator("[data-digit]").get_attribute("data-digit"))
     )
-    assert page.is_hidden("#ask")
+    assert page.is_hidden("#dialog")
     assert page.input_value('[data-path="legs.b.pipe"]') == "PVC-U PN10 63 mm"
     real = re.search(r"at ([\d.]+ m³/h)", plain(page.inner_text("#tape h2")))[1]
     assert real in promised
@@ -205,12 +205,12 @@ def test_a_size_is_taken_by_its_number(page):
 
 def test_dialogs_open_by_key_and_give_the_focus_back(page):
     open_cellar(page)
-    button = page.locator('#tape [data-ask="schools"]')
+    button = page.locator('#tape [data-dialog="methods"]')
     button.focus()
     page.keyboard.press("Enter")
-    page.wait_for_selector("#ask[open]")
+    page.wait_for_selector("#dialog[open]")
     page.keyboard.press("Escape")
-    assert page.evaluate("document.activeElement.dataset.ask") == "schools"
+    assert page.evaluate("document.activeElement.dataset.dialog") == "methods"
     page.keyboard.press("Escape")
     for key, title in (
         ("w", "What to measure first"),
@@ -218,29 +218,31 @@ def test_dialogs_open_by_key_and_give_the_focus_back(page):
         ("o", "The other way round"),
     ):
         page.keyboard.press(key)
-        page.wait_for_selector(f"#ask[open] h2:has-text('{title}')")
+        page.wait_for_selector(f"#dialog[open] h2:has-text('{title}')")
         page.keyboard.press("Escape")
-        page.wait_for_selector("#ask", state="hidden")
+        page.wait_for_selector("#dialog", state="hidden")
 
 
 def test_the_other_way_round_takes_another_flow(page):
     open_cellar(page)
     page.keyboard.press("o")
-    page.wait_for_selector("#ask-flow")
-    before = page.inner_text("#ask table")
-    page.fill("#ask-flow", "5 m3/h")
+    page.wait_for_selector("#dialog-flow")
+    before = page.inner_text("#dialog table")
+    page.fill("#dialog-flow", "5 m3/h")
     page.keyboard.press("Enter")
-    page.wait_for_function("t => document.querySelector('#ask table').innerText !== t", arg=before)
-    page.fill("#ask-flow", "five")
+    page.wait_for_function(
+        "t => document.querySelector('#dialog table').innerText !== t", arg=before
+    )
+    page.fill("#dialog-flow", "five")
     page.keyboard.press("Enter")
-    page.wait_for_selector("#ask-flow[aria-invalid]")
-    assert page.input_value("#ask-flow") == "five"
+    page.wait_for_selector("#dialog-flow[aria-invalid]")
+    assert page.input_value("#dialog-flow") == "five"
 
 
 def test_the_ground_is_pasted_and_the_picture_follows_it(page):
     open_cellar(page)
     page.locator("#leg-l1 summary").click()
-    page.locator('#leg-l1 [data-ask="survey"]').click()
+    page.locator('#leg-l1 [data-dialog="survey"]').click()
     page.wait_for_selector("#survey-text")
     page.fill("#survey-text", "0 6.9\n5 nine\n14 6.6")
     page.click("button[value='take']")
@@ -249,7 +251,7 @@ def test_the_ground_is_pasted_and_the_picture_follows_it(page):
     assert page.input_value("#survey-text") == "0 6.9\n5 nine\n14 6.6"
     page.fill("#survey-text", "0 6.9\n5 9.2\n14 6.6")
     saved(page, lambda: page.click("button[value='take']"))
-    assert page.is_hidden("#ask")
+    assert page.is_hidden("#dialog")
     assert "highest ground of the lane" in page.inner_text("#tape")
     assert len(page.get_attribute("svg.wide .p-leg[data-leg='l1'] .p-pipe", "points").split()) == 3
     assert "Ground along the lane" in page.inner_text("#proof")
@@ -266,8 +268,8 @@ def test_the_tape_is_copied_as_text(page):
 @pytest.mark.parametrize("name", ["trust", "schools", "sizes", "solve"])
 def test_nothing_serious_in_any_dialog_and_nothing_runs_off_a_phone(phone, name):
     open_cellar(phone)
-    phone.locator(f'#tape [data-ask="{name}"]').click()
-    phone.wait_for_selector("#ask[open] h2")
+    phone.locator(f'#tape [data-dialog="{name}"]').click()
+    phone.wait_for_selector("#dialog[open] h2")
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     assert phone.evaluate("document.getElementById('ask').getBoundingClientRect().right") <= 390
     found = Axe().run(phone).response["violations"]
@@ -287,6 +289,6 @@ def test_reach_and_floors_open_and_are_fit_for_all(page, title, key):
     page.click(f"text={title}")
     page.wait_for_selector("#worksheet svg.wide")
     page.keyboard.press(key)
-    page.wait_for_selector("#ask[open] table")
+    page.wait_for_selector("#dialog[open] table")
     found = Axe().run(page).response["violations"]
     assert {one["id"] for one in found if one["impact"] in ("serious", "critical")} == set()

@@ -12,10 +12,10 @@ from xml.etree import ElementTree
 import openpyxl
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from kyrtos.worksheet.ask_views import ASKS, MOST_BYTES
 from PIL import Image
 
 from kyrtos.jobs import services
-from kyrtos.worksheet.ask_views import ASKS, MOST_BYTES
 from kyrtos.worksheet.glyphs import glyph, words
 from sizing.base import units
 from tests.kyrtos.test_lists import post
@@ -34,7 +34,7 @@ TITLES = {
 
 
 def ask(client, job, name, **values):
-    return client.get(f"/jobs/{job.pk}/ask/{name}/", values)
+    return client.get(f"/jobs/{job.pk}/dialogs/{name}/", values)
 
 
 def plain(html):
@@ -49,7 +49,7 @@ def test_every_question_is_answered_for_every_demo_job(estimator, shop, name):
         text = answer.content.decode()
         assert TITLES[name] in text or "Not yet" in text, job
         assert not re.search(r"\b(None|nan|inf)\b", plain(text)), job
-        assert 'id="ask-title"' in text
+        assert 'id="dialog-title"' in text
 
 
 @pytest.mark.parametrize("name", ["reach", "floors"])
@@ -62,7 +62,7 @@ def test_a_question_for_one_kind_says_so_to_the_others(estimator, shop, name):
             if job.title == right
             else "Not yet" in text or name == "reach"
         ), job
-        assert (f'data-ask="{name}"' in estimator.get(f"/jobs/{job.pk}/").content.decode()) >= (
+        assert (f'data-dialog="{name}"' in estimator.get(f"/jobs/{job.pk}/").content.decode()) >= (
             job.title == right
         )
 
@@ -303,7 +303,7 @@ def test_nonsense_in_a_leg_is_told_beside_it_and_kept(estimator, job, path, valu
 
 def test_every_dialog_has_its_button_and_its_view(estimator, job):
     text = estimator.get(f"/jobs/{job.pk}/").content.decode()
-    assert {name for name in ASKS if f'data-ask="{name}"' in text} == {
+    assert {name for name in ASKS if f'data-dialog="{name}"' in text} == {
         "schools",
         "sizes",
         "solve",

@@ -2,8 +2,8 @@
 // answer to a question that is no longer asked is dropped, and keys typed meanwhile wait for it.
 "use strict";
 (() => {
-  const dialog = document.getElementById("ask");
-  const body = document.getElementById("ask-body");
+  const dialog = document.getElementById("dialog");
+  const body = document.getElementById("dialog-body");
   const NO_ANSWER = "No answer from the server. Close this and ask again.";
   let asked = 0; // counts the questions: an answer knows whether it is still wanted
   let asker = null;
@@ -20,7 +20,7 @@
     dialog.setAttribute("aria-busy", "true");
     await kyrtos.idle(); // what was typed is saved first, so that the question is put to what is seen
     if (mine !== asked) return;
-    const { status, text } = await kyrtos.request(`${location.pathname}ask/${name}/?${new URLSearchParams(values)}`);
+    const { status, text } = await kyrtos.request(`${location.pathname}dialogs/${name}/?${new URLSearchParams(values)}`);
     if (mine !== asked) return;
     dialog.removeAttribute("aria-busy");
     const keys = typed;
@@ -59,11 +59,11 @@
   });
   dialog.addEventListener("submit", (event) => {
     const form = event.target;
-    if (form.dataset.askForm) {
+    if (form.dataset.dialogForm) {
       event.preventDefault();
-      ask(form.dataset.askForm, Object.fromEntries(new FormData(form)));
+      ask(form.dataset.dialogForm, Object.fromEntries(new FormData(form)));
     }
-    if ("askPost" in form.dataset) { event.preventDefault(); post(form, event.submitter); }
+    if ("dialogPost" in form.dataset) { event.preventDefault(); post(form, event.submitter); }
   });
   // A form with a file: the answer is the new worksheet, or the dialog again with what is wrong in it.
   async function post(form, submitter) {
@@ -86,7 +86,7 @@
   // By its key or its button: only where the sheet offers it.
   kyrtos.ask = ask;
   kyrtos.askBy = (name, values) => {
-    if (document.querySelector(`#worksheet [data-ask="${name}"]`)) ask(name, values);
+    if (document.querySelector(`#worksheet [data-dialog="${name}"]`)) ask(name, values);
   };
   kyrtos.askCompare = () => {
     const ticked = [...document.querySelectorAll("[data-compare]:checked")].map((one) => ["pump", one.dataset.compare]);

@@ -43,7 +43,7 @@
     pick: (data) => change("pump", data.pick),
     legAction: (data) => post(`legs/${data.legAction}`, { leg: data.legId }),
     rowAction: (data) => post(`rows/${data.rowAction}`, { list: data.list, row: data.rowId }),
-    ask: (data) => (data.ask === "compare" ? kyrtos.askCompare() : ask(data.ask, data.legId ? { leg: data.legId } : {})),
+    dialog: (data) => (data.dialog === "compare" ? kyrtos.askCompare() : ask(data.dialog, data.legId ? { leg: data.legId } : {})),
     arrange,
     take,
     copy: (data) => copy(data.copy),
@@ -70,7 +70,7 @@
   for (const { name, key, about_leg: aboutLeg } of dialogs) {
     const before = KEYS[key]; // two dialogs of one key never apply to the same job
     KEYS[key] = () => {
-      if (!document.querySelector(`#worksheet [data-ask="${name}"]`)) { before?.(); return; }
+      if (!document.querySelector(`#worksheet [data-dialog="${name}"]`)) { before?.(); return; }
       if (name === "compare") kyrtos.askCompare();
       else kyrtos.askBy(name, aboutLeg && kyrtos.litLeg() ? { leg: kyrtos.litLeg() } : {});
     };

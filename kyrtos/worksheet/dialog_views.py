@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any, cast
+from typing import Any
 from uuid import UUID
 
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
@@ -15,52 +14,22 @@ from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.jobs import services
 from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.shop.services import rules_of
-from kyrtos.worksheet import asks, choice_asks, views
-from sizing.analysis.changed import Known, known
+from kyrtos.worksheet import views
+from kyrtos.worksheet.dialogs import dialogs
+from kyrtos.worksheet.dialogs.base import Asked
+from kyrtos.worksheet.dialogs.survey import survey_view
+from sizing.analysis.changed import known
 from sizing.base.errors import SizingError
 from sizing.document import edit_structure
 from sizing.hydraulics import survey
 from sizing.hydraulics.survey import Pairs
-from sizing.pump.catalogue import Catalogue
 
 MOST_BYTES = 2_000_000
-
-Content = dict[str, Any]
-Ask = Callable[[Known, Catalogue, HttpRequest], Content]
-ASKS: dict[str, Ask] = {
-    "schools": lambda base, catalogue, request: {"rows": asks.schools_view(base)},
-    "sizes": lambda base, catalogue, request: {
-        "view": asks.sizes_view(base, catalogue, request.GET.get("leg", ""))
-    },
-    "solve": lambda base, catalogue, request: {
-        "view": asks.solve_view(
-            base, request.GET.get("flow", "")[:60], request.GET.get("head", "")[:60]
-        )
-    },
-    "trust": lambda base, catalogue, request: {"view": asks.trust_view(base, catalogue)},
-    "floors": lambda base, catalogue, request: {"view": asks.floors_view(base)},
-    "grid": lambda base, catalogue, request: {
-        "view": choice_asks.grid_view(base, request.GET.get("leg", ""), _currency(request))
-    },
-    "arrange": lambda base, catalogue, request: {
-        "view": choice_asks.arrange_view(base, catalogue, _currency(request))
-    },
-    "compare": lambda base, catalogue, request: {
-        "view": choice_asks.compare_view(
-            base, catalogue, request.GET.getlist("pump")[:8], _currency(request)
-        )
-    },
-    "reach": lambda base, catalogue, request: {"view": asks.reach_view(base)},
-}
-
-
-def _currency(request: HttpRequest) -> str:
-    return cast(ShopRequest, request).membership.shop.currency
 
 
 @require_GET
 @may("see")
-def ask(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
+def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     """One question put to the job; what it still lacks is told in its place."""
     job = views.find_job(request, job_id)
     sizing = services.size_document(job.shop, services.current(job))
@@ -69,11 +38,13 @@ def ask(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
         catalogue = catalogue_of(job.shop).arranged(
             sizing.job.arrangement, sizing.job.pumps, sizing.job.standby
         )
-        content = ASKS[name](base, catalogue, request)
+        asked = Asked(base, catalogue, request.GET, job.shop.currency)
+        view = dialogs()[name].view(asked)
     except SizingError as problem:
         text = str(problem)
-        return render(request, "ask/notyet.html", {"problem": text[:1].upper() + text[1:]})
-    return render(request, f"ask/{name}.html", {**content, "pump": base.pump_name, "job": job})
+        return render(request, "dialogs/notyet.html", {"problem": text[:1].upper() + text[1:]})
+    context = {"view": view, "pump": base.pump_name, "job": job}
+    return render(request, f"dialogs/{name}.html", context)
 
 
 @require_GET
@@ -83,10 +54,10 @@ def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
     job = views.find_job(request, job_id)
     sizing = services.size_document(job.shop, services.current(job))
     try:
-        view = asks.survey_view(sizing, request.GET.get("leg", ""))
+        view = survey_view(sizing, request.GET.get("leg", ""))
     except SizingError as problem:
-        return render(request, "ask/notyet.html", {"problem": str(problem)})
-    return render(request, "ask/survey.html", {"view": view, "job": job})
+        return render(request, "dialogs/notyet.html", {"problem": str(problem)})
+    return render(request, "dialogs/survey.html", {"view": view, "job": job})
 
 
 @require_POST
@@ -124,10 +95,10 @@ def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
     except SizingError as problem:
         sizing = services.size_document(job.shop, services.current(job))
         try:
-            view = asks.survey_view(sizing, leg, str(problem), text)
+            view = survey_view(sizing, leg, str(problem), text)
         except SizingError as gone:
-            return render(request, "ask/notyet.html", {"problem": str(gone)}, status=422)
-        return render(request, "ask/survey.html", {"view": view, "job": job}, status=422)
+            return render(request, "dialogs/notyet.html", {"problem": str(gone)}, status=422)
+        return render(request, "dialogs/survey.html", {"view": view, "job": job}, status=422)
     return views.answer(request, saved.job, saved.document)
 
 
