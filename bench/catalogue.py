@@ -32,10 +32,10 @@ def main() -> None:
     from django.test import Client
 
     from bench import generated
+    from kyrtos.accounts.models import User
     from kyrtos.catalogue import publishing
     from kyrtos.catalogue.services import store
     from kyrtos.demo.management.commands.load_demo import load
-    from kyrtos.shop.models import User
 
     with connection.cursor() as cursor:
         cursor.execute("drop schema public cascade; create schema public")

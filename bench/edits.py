@@ -50,7 +50,7 @@ def main() -> None:
             "KYRTOS_HTTPS": "0",
             "KYRTOS_SECRET_KEY": "bench",
             "KYRTOS_STATIC_ROOT": static,
-            "DJANGO_SETTINGS_MODULE": "kyrtos.settings",
+            "DJANGO_SETTINGS_MODULE": "kyrtos.config.settings",
         }
         subprocess.run(
             [sys.executable, "manage.py", "collectstatic", "--noinput", "-v", "0"],
@@ -61,7 +61,7 @@ def main() -> None:
             sys.executable,
             "-m",
             "gunicorn",
-            "kyrtos.wsgi:application",
+            "kyrtos.config.wsgi:application",
             "--bind",
             f"127.0.0.1:{PORT}",
             "--workers",

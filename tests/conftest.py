@@ -3,7 +3,7 @@
 import pytest
 from hypothesis import settings
 
-from kyrtos import background
+from kyrtos.config import queue
 
 settings.register_profile(
     "any machine", deadline=None
@@ -14,4 +14,4 @@ settings.load_profile("any machine")
 @pytest.fixture(autouse=True)
 def _nothing_held_from_before():
     """What one test left for later is not done by the next."""
-    background.held.clear()
+    queue.held.clear()

@@ -6,80 +6,31 @@ undone.
 
 from __future__ import annotations
 
-import csv
-import io
-from collections.abc import Sequence
-from dataclasses import asdict, dataclass, fields
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
+from procrastinate.contrib.django import app
 
-from kyrtos.background import later
+from kyrtos.accounts.models import User
 from kyrtos.catalogue import publishing, services
+from kyrtos.catalogue.import_preview import preview, preview_of
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
-from kyrtos.catalogue.publishing import PLAIN
-from kyrtos.shop.models import Shop, User
-from sizing.pump.catalogue import Pump, identity
+from kyrtos.config.queue import enqueue
+from kyrtos.shops.models import Shop
+from sizing.pump.catalogue import identity
 from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row
-from sizing.pump.catalogue_write import harmless
 
-_MOST_KEPT, MOST_LISTED = (
-    5000,
-    200,
-)  # rows of a report that are kept for its file, and shown on its page
-_STATES = ("refused", "doubtful", "changed", "new", "same")  # the first are worth a look first
-_SMALL_TEXT, _SMALL_WORKBOOK = (
-    256_000,
-    60_000,
-)  # bytes: some five hundred rows, read in a few tenths of a second
+# Bytes of some five hundred rows, read in a few tenths of a second.
+_SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000
 _AT_ONCE = 1000  # rows taken or given back within a request
 
 
 class CannotImport(CatalogueFileError):
     """What was asked of an import cannot be done now."""
-
-
-@dataclass(frozen=True)
-class Line:
-    """One row of a preview.
-
-    'new', 'changed', 'same', 'doubtful' or 'refused', with what is to be said of it.
-    """
-
-    line: int
-    name: str
-    state: str
-    said: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Preview:
-    """What an import would do."""
-
-    lines: tuple[Line, ...]
-    counts: dict[str, int]
-    unlisted: int
-
-    @property
-    def shown(self) -> tuple[Line, ...]:
-        """The rows that its page has room for."""
-        return self.lines[:MOST_LISTED]
-
-    @property
-    def more(self) -> int:
-        """How many rows its page does not show."""
-        return len(self.lines) - len(self.shown) + self.unlisted
-
-    @property
-    def refused(self) -> int:
-        """Rows that cannot go in."""
-        return self.counts.get("refused", 0)
-
-    @property
-    def doubtful(self) -> int:
-        """Rows that are kept aside."""
-        return self.counts.get("doubtful", 0)
 
 
 def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
@@ -111,7 +62,7 @@ def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
         if small:
             _show(found, rows)
         else:
-            later("kyrtos.catalogue.tasks.read_import", lock=_lock(shop), import_id=found.pk)
+            enqueue(read_import, lock=_lock(shop), import_id=found.pk)
     return found
 
 
@@ -140,81 +91,11 @@ def read(found: Import) -> None:
 
 def _show(found: Import, rows: Sequence[Row]) -> None:
     found.report, found.state, found.total = (
-        asdict(_preview(found.shop, rows)),
+        asdict(preview_of(found.shop, rows)),
         Import.State.SHOWN,
         len(rows),
     )
     found.save(update_fields=["report", "state", "total"])
-
-
-def preview(found: Import) -> Preview:
-    """What a kept file would do, as it was when it was read; rows worth a look first."""
-    lines = tuple(Line(**{**one, "said": tuple(one["said"])}) for one in found.report["lines"])
-    return Preview(lines, found.report["counts"], found.report["unlisted"])
-
-
-def report_csv(found: Import) -> str:
-    """What was said of every row, as a file."""
-    stream = io.StringIO(newline="")
-    writer = csv.writer(stream, lineterminator="\n")
-    writer.writerow(("line", "pump", "what", "why"))
-    writer.writerows(
-        (line.line, harmless(line.name), line.state, "; ".join(line.said))
-        for line in preview(found).lines
-    )
-    return stream.getvalue()
-
-
-def _preview(shop: Shop, rows: Sequence[Row]) -> Preview:
-    rows = services.completed_rows(shop, rows)
-    known = services.known_pumps(shop, [row.pump.identity for row in rows if row.pump])
-    lines = [_line(row, known.get(row.pump.identity) if row.pump else None) for row in rows]
-    counts = {state: sum(line.state == state for line in lines) for state in _STATES}
-    lines.sort(key=lambda line: (_STATES.index(line.state), line.line))
-    return Preview(tuple(lines[:_MOST_KEPT]), counts, max(len(lines) - _MOST_KEPT, 0))
-
-
-def _line(row: Row, before: Pump | None) -> Line:
-    if row.pump is None:
-        return Line(row.line, row.name, "refused", row.problems)
-    changes = () if before is None else _changes(before, row.pump)
-    if row.doubts:
-        return Line(row.line, row.name, "doubtful", row.doubts)
-    if before is None:
-        return Line(row.line, row.name, "new", ())
-    return Line(row.line, row.name, "changed" if changes else "same", changes)
-
-
-def _changes(before: Pump, after: Pump) -> tuple[str, ...]:
-    found = [
-        f"{name}: {_shown(getattr(before, name))} → {_shown(getattr(after, name))}"
-        for name in PLAIN
-        if not _alike(getattr(before, name), getattr(after, name))
-    ]
-    if any(
-        not _alike(getattr(before.curve, field.name), getattr(after.curve, field.name))
-        for field in fields(before.curve)
-    ):
-        found.append("curve: other points")
-    return tuple(found)
-
-
-def _alike(one: Any, other: Any) -> bool:
-    if isinstance(one, float) and isinstance(other, float):
-        return abs(one - other) <= 1e-9 * max(abs(one), abs(other))
-    if isinstance(one, tuple) and isinstance(other, tuple):
-        return len(one) == len(other) and all(_alike(a, b) for a, b in zip(one, other, strict=True))
-    return bool(one == other)
-
-
-def _shown(value: Any) -> str:
-    return (
-        "not stated"
-        if value in (None, "")
-        else f"{value:g}"
-        if isinstance(value, float)
-        else str(value)
-    )
 
 
 def take(
@@ -246,8 +127,8 @@ def take(
         found.state, found.done = Import.State.TAKING, 0
         found.save(update_fields=["state", "done"])
         if found.total > _AT_ONCE:
-            later(
-                "kyrtos.catalogue.tasks.take_import",
+            enqueue(
+                take_import,
                 lock=_lock(found.shop),
                 import_id=found.pk,
                 without_refused=without_refused,
@@ -322,7 +203,7 @@ def undo(found: Import) -> Import:
         found.state, found.done = Import.State.UNDOING, 0
         found.save(update_fields=["state", "done"])
         if len(found.ids) > _AT_ONCE:
-            later("kyrtos.catalogue.tasks.undo_import", lock=_lock(shop), import_id=found.pk)
+            enqueue(undo_import, lock=_lock(shop), import_id=found.pk)
             return found
         return undo_now(found)
 
@@ -357,3 +238,49 @@ def accept(shop: Shop, pump_ids: Sequence[str]) -> int:
     if count:
         publishing.changed(shop)
     return count
+
+
+@contextmanager
+def _told(import_id: int, then: Import.State, what_to_do: str) -> Iterator[None]:
+    """What goes wrong against all expectation is told on the import's page, not only in the
+    worker's log.
+    """
+    try:
+        yield
+    except Exception as problem:
+        told = (
+            f"something went wrong in the background ({type(problem).__name__}); nothing was"
+            f" changed. {what_to_do}"
+        )
+        Import.objects.filter(pk=import_id).update(state=then, problem=told)
+        raise
+
+
+@app.task(name="kyrtos.catalogue.tasks.read_import")
+def read_import(import_id: int) -> None:
+    """Read a large file and say what it would do."""
+    with _told(import_id, Import.State.FAILED, "Send the file again"):
+        read(Import.objects.get(pk=import_id))
+
+
+@app.task(name="kyrtos.catalogue.tasks.take_import")
+def take_import(
+    import_id: int, without_refused: bool, take_doubtful: bool, blank_missing: bool = False
+) -> None:
+    """Put the rows of a large file into the catalogue.
+
+    ``without_refused`` was looked at before it was put off.
+    """
+    with _told(import_id, Import.State.FAILED, "Send the file again"):
+        take_now(
+            Import.objects.get(pk=import_id),
+            take_doubtful=take_doubtful,
+            blank_missing=blank_missing,
+        )
+
+
+@app.task(name="kyrtos.catalogue.tasks.undo_import")
+def undo_import(import_id: int) -> None:
+    """Put the catalogue back as it was before a large import."""
+    with _told(import_id, Import.State.TAKEN, "Try once more"):
+        undo_now(Import.objects.get(pk=import_id))

@@ -7,7 +7,7 @@ from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
 from django.db.models.functions import Upper
 
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 
 
 class Pump(models.Model):

@@ -18,12 +18,13 @@ import psycopg
 from django.conf import settings
 from django.db import connection, transaction
 from django.db.models import F
+from procrastinate.contrib.django import app
 
-from kyrtos.background import later
 from kyrtos.catalogue.models import Published
 from kyrtos.catalogue.models import Pump as PumpRow
-from kyrtos.shop.models import Shop
-from kyrtos.shop.services import recheck_soon
+from kyrtos.catalogue.signals import catalogue_published
+from kyrtos.config.queue import enqueue
+from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import EMPTY, Catalogue, Pump
 from sizing.pump.curve import PumpCurve
 from sizing.pump.packed import Blob, PackedCatalogue, pack
@@ -50,8 +51,8 @@ def changed(shop: Shop) -> None:
     if PumpRow.objects.filter(shop=shop).count() <= AT_ONCE:
         publish(shop)
     else:
-        later(
-            "kyrtos.catalogue.tasks.publish",
+        enqueue(
+            publish_task,
             lock=f"catalogue-{shop.pk}",
             once=True,
             shop_id=shop.pk,
@@ -83,8 +84,14 @@ def publish(shop: Shop) -> None:
             .values_list("pk", flat=True)[:_KEPT]
         )
         Published.objects.filter(shop=shop).exclude(pk__in=list(kept)).delete()
-        recheck_soon(shop)
+        catalogue_published.send(Published, shop=shop)
     shop.refresh_from_db(fields=["published_revision", "published_digest"])
+
+
+@app.task(name="kyrtos.catalogue.tasks.publish")
+def publish_task(shop_id: int) -> None:
+    """Pack a large catalogue."""
+    publish(Shop.objects.get(pk=shop_id))
 
 
 def catalogue_of(shop: Shop) -> Catalogue:

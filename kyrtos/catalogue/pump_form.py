@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import Pump as PumpRow
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, Column
 from sizing.pump.catalogue_file import read_cells, read_row

@@ -10,7 +10,7 @@ from django.db import transaction
 from kyrtos.catalogue import publishing
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import Pump, told_apart
 from sizing.pump.catalogue_file import (
     CatalogueFileError,

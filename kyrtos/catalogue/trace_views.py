@@ -11,10 +11,10 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from kyrtos.accounts.models import User
+from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue import tracing
 from kyrtos.catalogue.models import Trace
-from kyrtos.shop.models import User
-from kyrtos.shop.permissions import ShopRequest, may
 from sizing.base.errors import SizingError
 from sizing.pump.catalogue_columns import families
 from sizing.pump.digitise import TraceError

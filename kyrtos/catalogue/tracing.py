@@ -8,10 +8,11 @@ from typing import Any
 
 from PIL import Image, UnidentifiedImageError
 
+from kyrtos.accounts.models import User
 from kyrtos.catalogue import services
 from kyrtos.catalogue.models import Trace
 from kyrtos.drawing.scale import points, px
-from kyrtos.shop.models import Shop, User
+from kyrtos.shops.models import Shop
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.pump.catalogue_file import Row, read_row

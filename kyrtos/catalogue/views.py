@@ -11,14 +11,14 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from kyrtos.catalogue import imports, pump_form, services
+from kyrtos.accounts.models import User
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.catalogue import import_preview, imports, pump_form, services
 from kyrtos.catalogue.facts import facts
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.models import Pump as PumpRow
 from kyrtos.catalogue.publishing import to_pump
 from kyrtos.drawing.curve_chart import curve_chart
-from kyrtos.shop.models import User
-from kyrtos.shop.permissions import ShopRequest, may
 from sizing.base import units
 from sizing.base.units import System
 from sizing.pump.catalogue import Pump
@@ -222,7 +222,7 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
     context = {
         "found": found,
         "problem": problem,
-        "preview": imports.preview(found) if found.report else None,
+        "preview": import_preview.preview(found) if found.report else None,
     }
     return render(request, "catalogue/one_import.html", context, status=422 if problem else 200)
 
@@ -238,7 +238,7 @@ def import_report(request: ShopRequest, import_id: int) -> HttpResponse:
         raise Http404("this file is not read yet")
     head = {"Content-Disposition": f'attachment; filename="import-{found.pk}-report.csv"'}
     return HttpResponse(
-        imports.report_csv(found), content_type="text/csv; charset=utf-8", headers=head
+        import_preview.report_csv(found), content_type="text/csv; charset=utf-8", headers=head
     )
 
 

@@ -6,8 +6,8 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from kyrtos.shop.permissions import ShopRequest, may
-from kyrtos.shop.services import system_of
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.shops.services import system_of
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.selection import pump_family

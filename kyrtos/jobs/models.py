@@ -7,7 +7,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 from sizing.kinds import kinds
 
 

@@ -13,10 +13,11 @@ from django.db import transaction
 from django.db.models import Max, Q, QuerySet
 from django.utils import timezone
 
+from kyrtos.accounts.models import User
 from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job, Recheck, Revision, State
-from kyrtos.shop.models import Shop, User
-from kyrtos.shop.services import rules_of
+from kyrtos.shops.models import Shop
 from sizing.base.units import System
 from sizing.document import job as document
 from sizing.document.edit import edit, text_at

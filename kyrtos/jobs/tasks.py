@@ -5,8 +5,9 @@ from __future__ import annotations
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
+from kyrtos.config.queue import enqueue
 from kyrtos.jobs import services
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 
 _GONE_AFTER_S = 60  # without a sign of life a worker is gone, and what it had in hand begins anew
 
@@ -15,6 +16,11 @@ _GONE_AFTER_S = 60  # without a sign of life a worker is gone, and what it had i
 def recheck(shop_id: int) -> None:
     """Look through a shop's open jobs."""
     services.recheck(Shop.objects.get(pk=shop_id))
+
+
+def recheck_soon(shop: Shop) -> None:
+    """Have the open jobs looked through: the catalogue or a rule has changed."""
+    enqueue(recheck, lock=f"recheck-{shop.pk}", once=True, shop_id=shop.pk)
 
 
 @app.periodic(cron="* * * * *")

@@ -10,11 +10,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from kyrtos.accounts.models import User
+from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job, Recheck, State
-from kyrtos.shop.models import User
-from kyrtos.shop.permissions import ShopRequest, may
-from kyrtos.shop.services import recheck_soon
+from kyrtos.jobs.tasks import recheck_soon
 from sizing.base.errors import SizingError
 from sizing.document import intake
 from sizing.document.job import JobFileError

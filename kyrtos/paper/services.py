@@ -12,14 +12,14 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from kyrtos.accounts.models import User
 from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs import services as jobs
 from kyrtos.jobs.models import Job, State
 from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
 from kyrtos.paper.view_model import paper_view
-from kyrtos.shop.models import User
-from kyrtos.shop.services import rules_of
 from sizing.base.rules import Rules
 from sizing.document import job as document
 from sizing.document.intake import agreeing

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from kyrtos.catalogue.facts import facts
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 from kyrtos.worksheet.sheet import sheet
 from kyrtos.worksheet.sheet_views import Sheet
 from sizing.document import items

@@ -11,13 +11,13 @@ from django.shortcuts import get_object_or_404, redirect
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from kyrtos.accounts.models import User
+from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.drawing.picture import picture
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
 from kyrtos.paper import exports, pdf, services
 from kyrtos.paper.models import Paper
-from kyrtos.shop.models import User
-from kyrtos.shop.permissions import ShopRequest, may
 from sizing.size import Sizing
 
 

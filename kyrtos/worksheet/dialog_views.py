@@ -10,10 +10,10 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
+from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs import services
-from kyrtos.shop.permissions import ShopRequest, may
-from kyrtos.shop.services import rules_of
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.dialogs.base import Asked

@@ -14,11 +14,11 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 from django.views.decorators.vary import vary_on_headers
 
+from kyrtos.accounts.models import User
+from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import Conflict, Saved
-from kyrtos.shop.models import User
-from kyrtos.shop.permissions import ShopRequest, may
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.glyphs import words
 from kyrtos.worksheet.sheet import sheet

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.base.water import GRAVITY_M_S2
 from sizing.checks.base import Check, Running
 from sizing.checks.cost_of_year import year_check
+from sizing.checks.pond import crest_m05_s, sheet_checks, static_check
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.velocity import velocities
 from sizing.demand.method import Demand, WayTo
@@ -23,10 +22,6 @@ from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, sup
 from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.selection.requirement import AtLeast, Requirement
 
-FRANCIS_M05_S = 1.84  # sharp crest, full width (Francis; rule PND-06)
-_ROUGH_M05_S = (
-    0.58 * 2 / 3 * math.sqrt(2 * GRAVITY_M_S2)
-)  # broad or rough lips: discharge coefficient 0.55 to 0.62 (rule PND-06)
 _SHEETS = {"light": "PND-03", "medium": "PND-04", "heavy": "PND-05"}
 _PLACES = {
     "floor": ("on the pond floor", ("pond", "filter"), "pond"),
@@ -34,11 +29,6 @@ _PLACES = {
     "chamber": ("in a filter chamber", ("pond", "skimmer", "filter"), "chamber"),
     "fountain": ("under a small fountain, behind a pre-filter", ("fountain", "pond"), "pond"),
 }
-
-
-def crest_m05_s(facts: Facts) -> float:
-    """The weir's constant: sharp steel, or a rough lip that gives less."""
-    return _ROUGH_M05_S if facts.choice("lip") == "rough" else FRANCIS_M05_S
 
 
 def _by_sheet(facts: Facts, rules: Rules) -> Working:
@@ -357,78 +347,13 @@ class Pond(Kind):
         return [
             *pump_checks(running),
             *velocities(running, "", "VEL-15", "keeps the tubing clean and the loss small"),
-            _static(running),
-            *_sheet(running),
+            static_check(running),
+            *sheet_checks(running),
             year_check(running),
         ]
 
     def stage_summary(self, facts: Facts) -> str:
         return f"pond water, pump {facts.chosen('place')}"
-
-
-def _static(running: Running) -> Check:
-    """Measured from the surface, or from the pump.
-
-    What the difference would have cost (rule PND-07).
-    """
-    depth = running.facts.si("pump_depth")
-    share = depth / max(running.ledger.total_head_m, 1e-6)
-    text = said(
-        "Reckoned from the surface. From the pump it would be {depth} more, {share} of the head:"
-        " that height costs nothing (rule PND-07).",
-        depth=Measure(depth, "length"),
-        share=Measure(share, "ratio"),
-    )
-    return Check("static", "Height from the surface", "hold", text)
-
-
-def _sheet(running: Running) -> list[Check]:
-    """What the weir will look like at the flow that really runs."""
-    facts, rules = running.facts, running.rules
-    width = facts.optional("weir_width")
-    if width is None:
-        return []
-    found = weir(width, crest_m05_s(facts), flow_m3s=running.flow_m3s)
-    light, heavy = rules.value("PND-03"), rules.value("PND-05")
-    words = (
-        "thinner than a light sheet"
-        if found.flow_per_width_m2s < light
-        else (
-            "heavier than a heavy sheet"
-            if found.flow_per_width_m2s > heavy
-            else "a sheet between light and heavy"
-        )
-    )
-    text = said(
-        "At the flow that really runs {head} of water stand over the crest, {each}: "
-        + words
-        + " (rules PND-03 to PND-05).",
-        head=Measure(found.head_m, "bore"),
-        each=Measure(found.flow_per_width_m2s, "sheet"),
-    )
-    inputs = (
-        ("flow Q", Measure(running.flow_m3s, "flow")),
-        ("width b", Measure(width, "length")),
-        ("C", f"{crest_m05_s(facts):.2f} m^0.5/s"),
-    )
-    working = Working(
-        "Water over the crest",
-        "(Q / (C b))^(2/3)",
-        inputs,
-        Measure(found.head_m, "bore"),
-        "Francis, turned round",
-    )
-    ok = light <= found.flow_per_width_m2s <= heavy
-    return [
-        Check(
-            "sheet",
-            "Sheet over the weir",
-            "hold" if ok else "watch",
-            text,
-            "A narrower weir thickens the sheet, a wider one thins it; or turn the pump down.",
-            working,
-        )
-    ]
 
 
 KIND = Pond()

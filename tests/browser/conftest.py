@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from kyrtos.demo.management.commands.load_demo import load
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 
 ARGUMENTS = [
     "--no-sandbox",

@@ -11,10 +11,10 @@ from pathlib import Path
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 
-from kyrtos import background
+from kyrtos.config import queue
 from tests.browser.conftest import open_cellar, sign_in
 from tests.browser.test_run import plain, saved
-from tests.kyrtos.test_background import large_file
+from tests.kyrtos.test_queue import large_file
 
 pytestmark = pytest.mark.browser
 
@@ -114,16 +114,16 @@ def test_an_import_is_looked_at_taken_and_undone(page):
 
 def test_a_large_import_shows_its_progress_and_then_what_it_would_do(page):
     sign_in(page)
-    background.do_held()
+    queue.run_held()
     page.goto("/catalogue/import/")
     page.set_input_files(
         "#file", {"name": "large.csv", "mimeType": "text/csv", "buffer": large_file()}
     )
     page.click("button:has-text('Look at it')")
     page.wait_for_selector("text=Reading the file")
-    background.do_held()  # what the worker does meanwhile
+    queue.run_held()  # what the worker does meanwhile
     page.wait_for_selector("text=1200 new, 0 changed")  # by itself
     page.click("button:has-text('Take it in')")
     page.wait_for_selector("text=Taking it in")
-    background.do_held()
+    queue.run_held()
     page.wait_for_selector("text=1200 added")

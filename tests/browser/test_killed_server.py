@@ -18,7 +18,7 @@ from django.db import connection
 from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
-from kyrtos.shop.models import Shop
+from kyrtos.shops.models import Shop
 from tests.browser.conftest import WAIT_MS, open_cellar, type_in
 
 pytestmark = pytest.mark.browser
@@ -35,7 +35,7 @@ def environment(static_root) -> dict[str, str]:
     url = f"postgresql://{held['USER']}:{held['PASSWORD']}@{held['HOST']}:{held['PORT']}/{held['NAME']}"
     own = {
         "DATABASE_URL": url,
-        "DJANGO_SETTINGS_MODULE": "kyrtos.settings",
+        "DJANGO_SETTINGS_MODULE": "kyrtos.config.settings",
         "KYRTOS_STATIC_ROOT": str(static_root),
     }
     return (
@@ -51,7 +51,7 @@ def server(port: int, env: dict[str, str]):
         sys.executable,
         "-m",
         "gunicorn",
-        "kyrtos.wsgi:application",
+        "kyrtos.config.wsgi:application",
         "--bind",
         f"127.0.0.1:{port}",
         "--workers",

@@ -6,9 +6,9 @@ import threading
 
 import pytest
 
+from kyrtos.accounts.models import Membership, Role
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
-from kyrtos.shop.models import Membership, Role
 from sizing.document import edit_structure
 from tests.browser.conftest import open_cellar, type_in
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 from django.test import Client
 
+from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.jobs.models import Job
-from kyrtos.shop.models import Membership, Role, Shop, User
+from kyrtos.shops.models import Shop
 
 
 @pytest.fixture(scope="session")

@@ -1,7 +1,7 @@
 import pytest
 from django.core.exceptions import ImproperlyConfigured
 
-from kyrtos import environment
+from kyrtos.config import environment
 
 
 def test_a_missing_variable_is_named(monkeypatch):

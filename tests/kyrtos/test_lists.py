@@ -49,8 +49,8 @@ def test_a_list_that_no_job_has_is_refused(estimator, tub, values):
 
 def test_a_row_that_is_gone_is_told(estimator, tub):
     answer = post(estimator, tub, "rows/remove", list="jets", row="r9")
-    assert answer.status_code == 400
-    assert "no row 'r9' any more" in answer.content.decode()
+    assert answer.status_code == 409
+    assert "row was taken out" in answer.content.decode()
 
 
 def test_nonsense_in_a_row_is_told_beside_it_and_kept(estimator, tub):

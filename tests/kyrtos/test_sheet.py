@@ -4,9 +4,10 @@ from pathlib import Path
 
 import pytest
 
+from kyrtos.accounts.models import Membership, Role
+from kyrtos.accounts.permissions import ALLOWED, can
 from kyrtos.paper.view_model import paper_view
-from kyrtos.shop.models import Membership, Role, Shop
-from kyrtos.shop.permissions import ALLOWED, can
+from kyrtos.shops.models import Shop
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.sheet import sheet
 from sizing.document import intake

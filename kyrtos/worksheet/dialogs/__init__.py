@@ -1,4 +1,4 @@
-"""The dialogs of the worksheet, one file each: a new file with a ``DIALOG`` in it is a new dialog."""
+"""The dialogs of the worksheet: a new file with a ``DIALOG`` in it is a new dialog."""
 
 from __future__ import annotations
 

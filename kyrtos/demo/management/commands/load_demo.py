@@ -12,9 +12,10 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 
+from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.catalogue.services import import_file
 from kyrtos.jobs import services as jobs
-from kyrtos.shop.models import Membership, Role, Shop, User
+from kyrtos.shops.models import Shop
 from sizing.document import intake
 
 DEMO = Path(settings.BASE_DIR) / "demo"

@@ -7,7 +7,7 @@ from typing import Any
 from django.conf import settings
 from django.http import HttpRequest
 
-from kyrtos.shop.permissions import ALLOWED
+from kyrtos.accounts.permissions import ALLOWED
 
 
 def shop(request: HttpRequest) -> dict[str, Any]:

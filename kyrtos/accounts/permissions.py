@@ -12,7 +12,7 @@ from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
 
-from kyrtos.shop.models import Membership, Role
+from kyrtos.accounts.models import Membership, Role
 
 Action = Literal["see", "edit job", "issue paper", "change catalogue", "set rules"]
 

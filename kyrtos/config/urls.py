@@ -3,11 +3,12 @@
 from django.urls import include, path
 
 from kyrtos.catalogue.which import which
-from kyrtos.shop.views import favicon, health
+from kyrtos.config.views import favicon, health
 
 urlpatterns = [
     path("", include("kyrtos.jobs.urls")),
-    path("", include("kyrtos.shop.urls")),
+    path("", include("kyrtos.accounts.urls")),
+    path("rules/", include("kyrtos.house_rules.urls")),
     path("jobs/<uuid:job_id>/", include("kyrtos.worksheet.urls")),
     path("jobs/<uuid:job_id>/paper/", include("kyrtos.paper.urls")),
     path("catalogue/", include("kyrtos.catalogue.urls")),
@@ -16,5 +17,5 @@ urlpatterns = [
     path("favicon.ico", favicon),
 ]
 
-handler404 = "kyrtos.shop.views.not_found"
-handler500 = "kyrtos.shop.views.server_error"
+handler404 = "kyrtos.config.views.not_found"
+handler500 = "kyrtos.config.views.server_error"

@@ -12,10 +12,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 
 from bench import generated
-from kyrtos import background
-from kyrtos.catalogue import imports, publishing, services, tasks
+from kyrtos.catalogue import import_preview, imports, publishing, services, tasks
 from kyrtos.catalogue.models import Import, Published
 from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.config import queue
 from kyrtos.jobs.models import Recheck
 from sizing.pump.catalogue_write import write_csv
 from tests.kyrtos.test_imports import DEMO, csv_of, send, text_of
@@ -36,24 +36,24 @@ def state(url: str) -> str:
 
 
 def test_a_large_file_is_read_taken_and_undone_behind_the_page(estimator, shop):
-    background.do_held()
+    queue.run_held()
     url = send(estimator, large_file()).url
     waiting = text_of(estimator.get(url))
     assert "Reading the file" in waiting
     assert 'hx-trigger="every 1s"' in waiting
     assert state(url) == "reading"
-    background.do_held()
+    queue.run_held()
     assert "1200 new, 0 changed" in text_of(estimator.get(url))
     estimator.post(url, {"do": "take"})
     assert state(url) == "taking"
     assert PumpRow.objects.filter(shop=shop).count() == 82
-    background.do_held()
+    queue.run_held()
     assert "1200 added, 0 replaced" in text_of(estimator.get(url))
     shop.refresh_from_db()
     assert len(publishing.catalogue_of(shop)) == 1282
     estimator.post(url, {"do": "undo"})
     assert "Undoing it" in text_of(estimator.get(url))
-    background.do_held()
+    queue.run_held()
     assert state(url) == "undone"
     assert PumpRow.objects.filter(shop=shop).count() == 82
 
@@ -63,20 +63,20 @@ def test_the_page_tells_how_far_the_worker_is(estimator, shop, monkeypatch):
     seen = []
     monkeypatch.setattr(
         imports,
-        "_preview",
+        "preview_of",
         lambda *_: (
             seen.append(Import.objects.get(pk=int(url.split("/")[-2])).done)
-            or imports.Preview((), {}, 0)
+            or import_preview.Preview((), {}, 0)
         ),
     )
-    background.do_held()
+    queue.run_held()
     assert seen == [1000]  # told every 250 rows
     assert Import.objects.get().total == 1200
 
 
 def test_a_large_file_that_cannot_be_read_is_told_on_its_page(estimator, shop):
     url = send(estimator, b"maker,model\n" + b"x,y\n" * 100_000).url
-    background.do_held()
+    queue.run_held()
     assert "Nothing was imported: the first row must name the columns" in text_of(
         estimator.get(url)
     )
@@ -84,11 +84,11 @@ def test_a_large_file_that_cannot_be_read_is_told_on_its_page(estimator, shop):
 
 def test_what_breaks_in_the_background_is_told_and_changes_nothing(estimator, shop, monkeypatch):
     url = send(estimator, large_file()).url
-    background.do_held()
+    queue.run_held()
     estimator.post(url, {"do": "take"})
     monkeypatch.setattr(services, "store", lambda *_, **__: 1 / 0)
     with pytest.raises(ZeroDivisionError):
-        background.do_held()
+        queue.run_held()
     assert "something went wrong in the background (ZeroDivisionError)" in text_of(
         estimator.get(url)
     )
@@ -99,30 +99,30 @@ def test_an_undo_that_breaks_leaves_the_import_taken_to_be_undone_again(
     estimator, shop, monkeypatch
 ):
     url = send(estimator, large_file()).url
-    background.do_held()
+    queue.run_held()
     estimator.post(url, {"do": "take"})
-    background.do_held()
+    queue.run_held()
     estimator.post(url, {"do": "undo"})
     with monkeypatch.context() as broken:
         broken.setattr(publishing, "changed", lambda _: 1 / 0)
         with pytest.raises(ZeroDivisionError):
-            background.do_held()
+            queue.run_held()
     assert "It was not undone: something went wrong" in text_of(estimator.get(url))
     assert PumpRow.objects.filter(shop=shop).count() == 1282
     estimator.post(url, {"do": "undo"})
-    background.do_held()
+    queue.run_held()
     assert state(url) == "undone"
 
 
 def test_a_large_file_goes_in_whole_or_not_at_all_when_refused_rows_are_in_it(estimator, shop):
     spoilt = large_file().replace(b"230 V", b"loud V", 1)
     url = send(estimator, spoilt).url
-    background.do_held()
+    queue.run_held()
     answer = estimator.post(url, {"do": "take"})
     assert answer.status_code == 422
     assert "1 of 1200 rows are refused" in text_of(answer)
     estimator.post(url, {"do": "take", "without_refused": "on"})
-    background.do_held()
+    queue.run_held()
     assert "1199 added" in text_of(estimator.get(url))
 
 
@@ -144,7 +144,7 @@ def test_a_large_catalogue_is_published_by_a_worker_and_the_old_one_serves_until
     services.store(shop, LARGE[:20])
     assert len(publishing.catalogue_of(shop)) == 82
     assert shop.catalogue_revision == before + 1
-    background.do_held()
+    queue.run_held()
     shop.refresh_from_db()
     assert shop.published_revision == before + 1
     assert len(publishing.catalogue_of(shop)) == 102
@@ -188,12 +188,12 @@ def test_rows_from_before_there_was_publishing_are_published_when_first_asked_fo
 
 def test_a_new_price_marks_the_jobs_whose_answer_turns(estimator, shop, job):
     estimator.post("/jobs/recheck/now/")
-    background.do_held()
+    queue.run_held()
     assert "Every answer still stands" in text_of(estimator.get("/jobs/recheck/"))
     k11 = next(line for line in DEMO.read_text().splitlines() if line.startswith("Ondrath,K 11,"))
     url = send(estimator, csv_of(k11.replace(",268,", ",2680,"))).url
     estimator.post(url, {"do": "take"})
-    background.do_held()
+    queue.run_held()
     listed = text_of(estimator.get("/jobs/recheck/"))
     for part in ("Bookbinder&#x27;s cellar", "Ondrath K 11", "Vessmar Tarn 80"):
         assert part in listed
@@ -209,21 +209,21 @@ def test_a_new_price_marks_the_jobs_whose_answer_turns(estimator, shop, job):
         shop.published_revision,
     )
     estimator.post(url, {"do": "undo"})
-    background.do_held()
+    queue.run_held()
     assert "Bookbinder" in text_of(estimator.get("/jobs/recheck/"))
 
 
 def test_a_house_rule_has_the_jobs_looked_through(as_role, shop):
-    background.held.clear()
+    queue.held.clear()
     as_role("owner").post("/rules/CYC-01/", {"value": "6", "reason": "our pumps start hard"})
-    assert [task for task, _ in background.held] == ["kyrtos.jobs.tasks.recheck"]
+    assert [task.name for task, _ in queue.held] == ["kyrtos.jobs.tasks.recheck"]
 
 
 def test_a_recheck_asked_for_twice_waits_once(estimator, shop):
-    background.held.clear()
+    queue.held.clear()
     estimator.post("/jobs/recheck/now/")
     estimator.post("/jobs/recheck/now/")
-    assert background.do_held() == 1
+    assert queue.run_held() == 1
     known = Recheck.objects.get(shop=shop)
     assert (known.total, known.done, known.revision) == (
         shop.jobs.count(),
@@ -242,7 +242,7 @@ def test_a_worker_takes_up_what_waits_in_the_database(as_role, shop, settings):
     database = f"postgresql://{held['USER']}:{held['PASSWORD']}@{held['HOST']}:{held['PORT']}/{held['NAME']}"
     env = os.environ | {
         "DATABASE_URL": database,
-        "DJANGO_SETTINGS_MODULE": "kyrtos.settings",
+        "DJANGO_SETTINGS_MODULE": "kyrtos.config.settings",
         "KYRTOS_SECRET_KEY": "only-for-this-test",
         "KYRTOS_DEMO": "1",
     }

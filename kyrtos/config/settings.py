@@ -8,9 +8,9 @@ from pathlib import Path
 
 import dj_database_url
 
-from kyrtos import environment
+from kyrtos.config import environment
 
-BASE_DIR = Path(__file__).resolve().parent.parent
+BASE_DIR = Path(__file__).resolve().parents[2]
 
 DEMO = environment.truth(
     "KYRTOS_DEMO", default=False
@@ -30,7 +30,9 @@ INSTALLED_APPS = [
     "django_htmx",
     "csp",
     "procrastinate.contrib.django",
-    "kyrtos.shop",
+    "kyrtos.accounts",
+    "kyrtos.shops",
+    "kyrtos.house_rules",
     "kyrtos.catalogue",
     "kyrtos.jobs",
     "kyrtos.worksheet",
@@ -50,12 +52,12 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "kyrtos.nul.NulMiddleware",
-    "kyrtos.shop.middleware.MembershipMiddleware",
+    "kyrtos.config.middleware.NulMiddleware",
+    "kyrtos.accounts.middleware.MembershipMiddleware",
 ]
 
-ROOT_URLCONF = "kyrtos.urls"
-WSGI_APPLICATION = "kyrtos.wsgi.application"
+ROOT_URLCONF = "kyrtos.config.urls"
+WSGI_APPLICATION = "kyrtos.config.wsgi.application"
 
 TEMPLATES = [
     {
@@ -67,7 +69,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
-                "kyrtos.shop.context.shop",
+                "kyrtos.accounts.context.shop",
             ],
         },
     }

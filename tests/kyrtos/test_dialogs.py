@@ -12,10 +12,11 @@ from xml.etree import ElementTree
 import openpyxl
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
-from kyrtos.worksheet.ask_views import ASKS, MOST_BYTES
 from PIL import Image
 
 from kyrtos.jobs import services
+from kyrtos.worksheet.dialog_views import MOST_BYTES
+from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.glyphs import glyph, words
 from sizing.base import units
 from tests.kyrtos.test_lists import post
@@ -24,12 +25,12 @@ from tests.sizing.test_surveys_and_items import GPX, HILL
 SPRITE = Path(__file__).parents[2] / "kyrtos" / "static" / "kyrtos" / "fittings.svg"
 TITLES = {
     "grid": "Pipe by pump",
-    "arrange": "One, two, with a standby",
+    "arrangements": "One, two, with a standby",
     "compare": "Side by side",
-    "schools": "Friction by every school",
+    "methods": "Friction by every school",
     "sizes": "side by side",
-    "solve": "The other way round",
-    "trust": "What to measure first",
+    "inverse": "The other way round",
+    "sensitivity": "What to measure first",
 }
 
 
@@ -71,16 +72,16 @@ def test_the_dialogs_figures_are_the_sheets(estimator, job, shop):
     sizing = services.size_document(shop, services.current(job))
     head = units.show(sizing.system.head_at(sizing.demand.needed_m3s), "length", "metric")
     flow = units.show(sizing.chosen.candidate.flow_m3s, "flow", "metric")
-    for name in ("schools", "sizes"):
+    for name in ("methods", "sizes"):
         text = ask(estimator, job, name).content.decode()
         assert head in text
         assert flow in text
-    assert head in ask(estimator, job, "solve").content.decode()
+    assert head in ask(estimator, job, "inverse").content.decode()
 
 
 def test_the_dialogs_speak_the_jobs_units(estimator, job):
     post(estimator, job, "change", path="units", value="us")
-    for name in ("schools", "sizes", "solve", "trust"):
+    for name in ("methods", "sizes", "inverse", "sensitivity"):
         html = ask(estimator, job, name).content.decode()
         text = plain(html)
         assert "gpm" in html
@@ -102,7 +103,7 @@ def test_the_dialogs_speak_the_jobs_units(estimator, job):
     ],
 )
 def test_what_cannot_be_solved_is_told_beside_the_field_and_stays(estimator, job, typed, told):
-    text = ask(estimator, job, "solve", **typed).content.decode()
+    text = ask(estimator, job, "inverse", **typed).content.decode()
     assert told in text
     assert all(f'value="{value}"' in text for value in typed.values())
 
@@ -116,7 +117,9 @@ def test_a_viewer_sees_sizes_but_takes_none(as_role, job):
 
 def test_a_leg_that_is_gone_is_told(estimator, job):
     for name in ("sizes", "survey"):
-        assert "no leg" in ask(estimator, job, name, leg="zz").content.decode()
+        assert (
+            "taken out of the job meanwhile" in ask(estimator, job, name, leg="zz").content.decode()
+        )
 
 
 # --- surveys
@@ -303,12 +306,12 @@ def test_nonsense_in_a_leg_is_told_beside_it_and_kept(estimator, job, path, valu
 
 def test_every_dialog_has_its_button_and_its_view(estimator, job):
     text = estimator.get(f"/jobs/{job.pk}/").content.decode()
-    assert {name for name in ASKS if f'data-dialog="{name}"' in text} == {
-        "schools",
+    assert {name for name in dialogs() if f'data-dialog="{name}"' in text} == {
+        "methods",
         "sizes",
-        "solve",
-        "trust",
+        "inverse",
+        "sensitivity",
         "grid",
-        "arrange",
+        "arrangements",
         "compare",
     }

@@ -6,8 +6,8 @@ os.environ.setdefault("KYRTOS_SECRET_KEY", "only-for-tests")
 os.environ.setdefault("KYRTOS_DEMO", "1")
 os.environ.setdefault("KYRTOS_HTTPS", "0")
 
-from kyrtos.settings import *  # noqa: F403
-from kyrtos.settings import MIDDLEWARE, TEMPLATES
+from kyrtos.config.settings import *  # noqa: F403
+from kyrtos.config.settings import MIDDLEWARE, TEMPLATES
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MIDDLEWARE = [name for name in MIDDLEWARE if "whitenoise" not in name]

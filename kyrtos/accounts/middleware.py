@@ -7,7 +7,7 @@ from collections.abc import Callable
 from django.http import HttpRequest, HttpResponse
 from django.utils.functional import SimpleLazyObject
 
-from kyrtos.shop.models import Membership
+from kyrtos.accounts.models import Membership
 
 
 class MembershipMiddleware:

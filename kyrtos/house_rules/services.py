@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import cast
-
-from kyrtos.background import later
-from kyrtos.shop.models import HouseRule, Shop, User
+from kyrtos.accounts.models import User
+from kyrtos.house_rules.models import HouseRule
+from kyrtos.house_rules.signals import rules_changed
+from kyrtos.shops.models import Shop
+from kyrtos.shops.services import system_of
 from sizing.base.errors import SizingError
 from sizing.base.rules import Rule, Rules, defaults
-from sizing.base.units import System
 
 
 class RuleError(Exception):
@@ -17,11 +17,6 @@ class RuleError(Exception):
     def __init__(self, field: str, text: str) -> None:
         self.field = field
         super().__init__(text)
-
-
-def system_of(shop: Shop) -> System:
-    """The units a shop reads."""
-    return cast(System, shop.units)
 
 
 def rules_of(shop: Shop) -> Rules:
@@ -65,16 +60,11 @@ def set_rule(*, shop: Shop, user: User, rule: Rule, text: str, reason: str) -> H
         rule_id=rule.rule_id,
         defaults={"value_si": value, "reason": reason.strip()[:240], "set_by": user},
     )
-    recheck_soon(shop)
+    rules_changed.send(HouseRule, shop=shop)
     return made
 
 
 def clear_rule(*, shop: Shop, rule: Rule) -> None:
     """Go back to the value that ships."""
     shop.house_rules.filter(rule_id=rule.rule_id).delete()
-    recheck_soon(shop)
-
-
-def recheck_soon(shop: Shop) -> None:
-    """Have the open jobs looked through: the catalogue or a rule has changed."""
-    later("kyrtos.jobs.tasks.recheck", lock=f"recheck-{shop.pk}", once=True, shop_id=shop.pk)
+    rules_changed.send(HouseRule, shop=shop)

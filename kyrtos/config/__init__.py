@@ -1,0 +1,1 @@
+"""Settings, addresses, middleware and the queue of background work."""

@@ -1,5 +1,0 @@
-from django.apps import AppConfig
-
-
-class ShopConfig(AppConfig):
-    name = "kyrtos.shop"

@@ -1,0 +1,1 @@
+"""A shop and its own terms."""
