@@ -50,7 +50,7 @@ def main() -> None:
     rounds = max(parser.parse_known_args()[0].rounds, 3)
     catalogue = generated.catalogue(10_000)
     small = size(intake.loads(JOB.read_bytes()), catalogue)
-    base = known(small, SHIPPED)
+    base = known(small)
     curves = [pump.curve for pump in catalogue.pumps[:PUMPS]]
     sampler = sensitivity.sampler(base, SHIPPED)
     routes, factor = sampler.sample()
@@ -77,7 +77,6 @@ def main() -> None:
             intake.loads(JOB.read_bytes()).model_copy(update={"pump": catalogue.pumps[0].pump_id}),
             catalogue,
         ),
-        SHIPPED,
     )
     for name, work in (
         ("schools", lambda: methods.schools(chosen)),

@@ -1,0 +1,3 @@
+"""The Django project of Kyrtos."""
+
+VERSION = "0.2.0"

@@ -13,7 +13,7 @@ from sizing.checks.ground import ground_checks
 from sizing.checks.method_range import range_check
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
-from sizing.document.build_route import left_out, legs_in_use, system_curve
+from sizing.document.build_route import Ends, left_out, legs_in_use, system_curve
 from sizing.document.job import Job, LegEntry
 from sizing.hydraulics.system_curve import Ledger, SystemCurve
 from sizing.kinds import kind as find_kind
@@ -26,6 +26,9 @@ from sizing.selection.near_miss import close_the_gaps, outlet_governs_by_m, wide
 from sizing.selection.sweep import Wanted
 
 T = TypeVar("T")
+_PUMP_GONE = (
+    "the pump that was picked is not in the catalogue any more: pick another, or let the rules pick"
+)
 
 
 @dataclass(frozen=True)
@@ -45,6 +48,7 @@ class Sizing:
     job: Job
     kind: Kind
     facts: Facts
+    rules: Rules
     demand: Demand | None
     system: SystemCurve | None
     legs: tuple[LegEntry, ...]
@@ -55,6 +59,7 @@ class Sizing:
     at_flow_m3s: float | None
     ledger: Ledger | None
     tape: Tape | None
+    running: Running | None
     checks: tuple[Check, ...]
     missing: tuple[MissingFact, ...]
     problems: tuple[str, ...]
@@ -66,6 +71,14 @@ class _Gathering:
     def __init__(self) -> None:
         self.missing: dict[str, MissingFact] = {}
         self.problems: list[str] = []
+
+    def tell_all_missing(self, job: Job, facts: Facts) -> None:
+        """What legs and questions lack is told at once, not one after the other."""
+        for blank in left_out(job):
+            self.missing.setdefault(blank.path, blank)
+        if self.missing:
+            for lacking in facts.required():
+                self.missing.setdefault(lacking.path, lacking)
 
     def part(self, work: Callable[[], T]) -> T | None:
         """The part's result, or None when it lacks something."""
@@ -94,86 +107,96 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     """
     kind = find_kind(job.kind)
     catalogue = catalogue.arranged(job.arrangement, job.pumps, job.standby)
-    facts = Facts(job, kind.questions, kind.lists)
+    facts = Facts(job, kind.questions, kind.lists, rules)
     gathering = _Gathering()
     demand = gathering.part(lambda: kind.demand(facts, rules))
     mark = facts.mark
     ends = gathering.part(lambda: kind.ends(facts, rules))
     at_ends = facts.noted(mark)
-    system = (
-        None
-        if ends is None
-        else gathering.part(lambda: system_curve(job, ends, facts.si("water_temperature")))
-    )
+    system = None if ends is None else gathering.part(lambda: _system(job, ends, facts))
     place = gathering.part(lambda: kind.place(facts, rules))
-    legs = legs_in_use(job)
-    for blank in left_out(job):
-        gathering.missing.setdefault(blank.path, blank)
-    if gathering.missing:  # told at once, not one after the other
-        for lacking in facts.required():
-            gathering.missing.setdefault(lacking.path, lacking)
+    gathering.tell_all_missing(job, facts)
     wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
-    found = (
-        None
-        if wanted is None or system is None
-        else gathering.part(lambda: match(catalogue, system, wanted, rules))
-    )
-    if found and found.near_misses and system and wanted and ends:
-        wider = wider_pipes(
-            job,
-            legs,
-            system,
-            wanted.flow_m3s,
-            lambda changed: system_curve(changed, ends, facts.si("water_temperature")),
-        )
-        found = close_the_gaps(found, wider, outlet_governs_by_m(system, wanted.flow_m3s))
+    found = None
+    if system is not None and wanted is not None:
+        found = gathering.part(lambda: match(catalogue, system, wanted, rules))
+    if found and system and wanted and ends:
+        found = _with_cures(job, found, system, wanted, ends, facts)
     if job.pump is not None and catalogue.find(job.pump) is None:
-        gathering.problems.append(
-            "the pump that was picked is not in the catalogue any more: pick another, or let the"
-            " rules pick"
-        )
+        gathering.problems.append(_PUMP_GONE)
     chosen = _choose(job, catalogue, system, wanted, found, rules)
     flow = _flow_at(chosen, demand)
     ledger = None if system is None or flow is None else system.ledger(flow)
-    checks: tuple[Check, ...] = ()
-    if chosen and chosen.duty.point and demand and system and ledger and flow is not None:
-        running = Running(
-            facts,
-            rules,
-            demand,
-            system,
-            legs,
-            chosen.candidate,
-            chosen.candidate.pump.curve,
-            chosen.duty,
-            flow,
-            ledger,
-        )
-        checks = tuple(
-            gathering.part(
-                lambda: [*kind.checks(running), *ground_checks(running), *range_check(running)]
-            )
-            or ()
-        )
-    made = None if ledger is None or system is None else tape(legs, ledger, system, at_ends)
+    legs = legs_in_use(job)
+    running = _running(chosen, demand, system, ledger, facts, rules, legs)
+    checks = running and gathering.part(lambda: _checks(kind, running))
     return Sizing(
-        job,
-        kind,
-        facts,
-        demand,
-        system,
-        legs,
-        place,
-        wanted,
-        found,
-        chosen,
-        flow,
-        ledger,
-        made,
-        checks,
-        tuple(gathering.missing.values()),
-        tuple(dict.fromkeys(gathering.problems)),
+        job=job,
+        kind=kind,
+        facts=facts,
+        rules=rules,
+        demand=demand,
+        system=system,
+        legs=legs,
+        place=place,
+        wanted=wanted,
+        match=found,
+        chosen=chosen,
+        at_flow_m3s=flow,
+        ledger=ledger,
+        tape=tape(legs, ledger, system, at_ends) if ledger and system else None,
+        running=running,
+        checks=checks or (),
+        missing=tuple(gathering.missing.values()),
+        problems=tuple(dict.fromkeys(gathering.problems)),
     )
+
+
+def _system(job: Job, ends: Ends, facts: Facts) -> SystemCurve:
+    return system_curve(job, ends, facts.si("water_temperature"))
+
+
+def _with_cures(
+    job: Job, found: Match, system: SystemCurve, wanted: Wanted, ends: Ends, facts: Facts
+) -> Match:
+    """The match with what would make each near miss do."""
+    if not found.near_misses:
+        return found
+    flow = wanted.flow_m3s
+    wider = wider_pipes(
+        job, legs_in_use(job), system, flow, lambda changed: _system(changed, ends, facts)
+    )
+    return close_the_gaps(found, wider, outlet_governs_by_m(system, flow))
+
+
+def _running(
+    chosen: Chosen | None,
+    demand: Demand | None,
+    system: SystemCurve | None,
+    ledger: Ledger | None,
+    facts: Facts,
+    rules: Rules,
+    legs: tuple[LegEntry, ...],
+) -> Running | None:
+    """The pump at work; None while there is none that runs."""
+    if not (chosen and chosen.duty.point and demand and system and ledger):
+        return None
+    return Running(
+        facts=facts,
+        rules=rules,
+        demand=demand,
+        system=system,
+        legs=legs,
+        pump=chosen.candidate,
+        curve=chosen.candidate.pump.curve,
+        duty=chosen.duty,
+        flow_m3s=ledger.flow_m3s,
+        ledger=ledger,
+    )
+
+
+def _checks(kind: Kind, running: Running) -> tuple[Check, ...]:
+    return (*kind.checks(running), *ground_checks(running), *range_check(running))
 
 
 def _choose(

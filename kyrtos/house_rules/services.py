@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from itertools import pairwise
+
 from kyrtos.accounts.models import User
 from kyrtos.house_rules.models import HouseRule
 from kyrtos.house_rules.signals import rules_changed
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import system_of
 from sizing.base.errors import SizingError
-from sizing.base.rules import Rule, Rules, defaults
+from sizing.base.rules import PARTS, Part, Rule, Rules, defaults
+from sizing.base.units import System
 
 
 class RuleError(Exception):
@@ -21,7 +25,7 @@ class RuleError(Exception):
 
 def rules_of(shop: Shop) -> Rules:
     """The house rules in force in a shop."""
-    return Rules(dict(shop.house_rules.values_list("rule_id", "value_si")))
+    return Rules({house.rule_id: house.override for house in shop.house_rules.all()})
 
 
 def search_rules(words: str) -> list[Rule]:
@@ -37,20 +41,27 @@ def search_rules(words: str) -> list[Rule]:
     ]
 
 
-def set_rule(*, shop: Shop, user: User, rule: Rule, text: str, reason: str) -> HouseRule:
-    """Put the house's own usual value over a rule, with the reason why.
+def set_rule(
+    *, shop: Shop, user: User, rule: Rule, texts: Mapping[str, str], reason: str
+) -> HouseRule:
+    """Put the house's own values over a rule, with the reason why; a blank leaves the trade's.
+
+    Parameters
+    ----------
+    texts : what was typed, by part: those of ``rule.parts`` count.
 
     Raises
     ------
     RuleError
-        A value that cannot be read or that must be a slip, no reason, or a rule in words only.
+        A value that cannot be read or that must be a slip, values out of order, none at all, no
+        reason, or a rule that decides nothing.
     """
-    if not rule.numeric:
-        raise RuleError("value", "This rule has no number to change.")
-    try:
-        value = rule.read(text, system_of(shop))
-    except SizingError as problem:
-        raise RuleError("value", str(problem)) from None
+    if not rule.binds:
+        raise RuleError("usual", "This rule is good to know: nothing is decided by it.")
+    own = {part: _own(rule, part, texts.get(part, ""), system_of(shop)) for part in rule.parts}
+    if all(value is None for value in own.values()):
+        raise RuleError(_first(rule), "Give a value, or go back to the trade's.")
+    _in_order(rule, own)
     if not reason.strip():
         raise RuleError(
             "reason", "Say why the house does otherwise: somebody will ask in two years."
@@ -58,10 +69,40 @@ def set_rule(*, shop: Shop, user: User, rule: Rule, text: str, reason: str) -> H
     made, _ = HouseRule.objects.update_or_create(
         shop=shop,
         rule_id=rule.rule_id,
-        defaults={"value_si": value, "reason": reason.strip()[:240], "set_by": user},
+        defaults={
+            "low_si": own.get("low"),
+            "value_si": own.get("usual"),
+            "high_si": own.get("high"),
+            "reason": reason.strip(),
+            "set_by": user,
+        },
     )
     rules_changed.send(HouseRule, shop=shop)
     return made
+
+
+def _first(rule: Rule) -> Part:
+    return next(part for part in PARTS if part in rule.parts)
+
+
+def _own(rule: Rule, part: Part, text: str, system: System) -> float | None:
+    """One value as typed; None where it is blank, or what the trade says anyway."""
+    if not text.strip() or text.strip() == rule.shown(rule.part(part), system):
+        return None
+    try:
+        return rule.read(text, system)
+    except SizingError as problem:
+        raise RuleError(part, str(problem)) from None
+
+
+def _in_order(rule: Rule, own: Mapping[Part, float | None]) -> None:
+    """Those that decide must stand in order, with the trade's where the house has none."""
+    standing = [(part, own.get(part) or rule.part(part)) for part in PARTS if part in rule.parts]
+    known = [(part, value) for part, value in standing if value is not None]
+    for (_, before), (part, after) in pairwise(known):
+        if after < before:
+            wrong = part if own.get(part) is not None else _first(rule)
+            raise RuleError(wrong, "Low, usual and high must stand in that order.")
 
 
 def clear_rule(*, shop: Shop, rule: Rule) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import cast
 
 from django.core.exceptions import PermissionDenied
@@ -12,75 +13,85 @@ from django.views.decorators.http import require_GET
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.house_rules import services
+from kyrtos.house_rules.forms import LABELS, RuleForm
 from kyrtos.house_rules.models import HouseRule
 from kyrtos.shops.services import system_of
-from sizing.base.rules import Rule, defaults
+from sizing.base.rules import PARTS, Rule, defaults
+from sizing.base.units import System
 
 
-def _line(rule: Rule, house: HouseRule | None, request: ShopRequest) -> dict[str, object]:
-    system = system_of(request.membership.shop)
-    return {
-        "rule": rule,
-        "house": house,
-        "low": rule.shown(rule.low_si, system),
-        "usual": rule.shown(rule.typical_si, system),
-        "high": rule.shown(rule.high_si, system),
-        "own": rule.shown(house.value_si, system) if house else "",
-    }
+@dataclass(frozen=True)
+class Line:
+    """A rule with its values as they are shown: the trade's, and the house's own beside them."""
+
+    rule: Rule
+    house: HouseRule | None
+    low: str
+    usual: str
+    high: str
+    own: str
+
+
+def _line(rule: Rule, house: HouseRule | None, system: System) -> Line:
+    own = [
+        f"{LABELS[part].lower()} {rule.shown(house.part(part), system)}"
+        for part in PARTS
+        if house and house.part(part) is not None
+    ]
+    low, usual, high = (rule.shown(rule.part(part), system) for part in PARTS)
+    return Line(rule=rule, house=house, low=low, usual=usual, high=high, own=", ".join(own))
 
 
 @require_GET
 @may("see")
 def rules(request: ShopRequest) -> HttpResponse:
-    """Every rule with low, usual and high, and the house's own values."""
-    words = request.GET.get("q", "")[:100]
-    own = {
-        house.rule_id: house
-        for house in request.membership.shop.house_rules.select_related("set_by")
+    """Rules that decide something, the house's own first; and apart what is good to know."""
+    shop, words = request.membership.shop, request.GET.get("q", "")[:100]
+    own = {house.rule_id: house for house in shop.house_rules.select_related("set_by")}
+    found = [
+        _line(rule, own.get(rule.rule_id), system_of(shop)) for rule in services.search_rules(words)
+    ]
+    found.sort(key=lambda line: line.house is None)
+    context = {
+        "binding": [line for line in found if line.rule.binds],
+        "good_to_know": [line for line in found if not line.rule.binds],
+        "words": words,
+        "changed": len(own),
     }
-    found = [_line(rule, own.get(rule.rule_id), request) for rule in services.search_rules(words)]
-    found.sort(key=lambda line: line["house"] is None)  # the house's own first
-    return render(
-        request, "house_rules/rules.html", {"lines": found, "words": words, "changed": len(own)}
-    )
+    return render(request, "house_rules/rules.html", context)
 
 
 @may("see")
 def rule(request: ShopRequest, rule_id: str) -> HttpResponse:
-    """One rule: what it says, why, where the schools disagree; and the owner's form."""
-    shop = request.membership.shop
-    found = defaults().get(rule_id)
+    """One rule: what it says and decides, where the methods disagree; and the owner's form."""
+    shop, found = request.membership.shop, defaults().get(rule_id)
     if found is None:
         raise Http404("no such rule")
     house = shop.house_rules.filter(rule_id=rule_id).first()
-    typed = {
-        "value": found.shown(house.value_si if house else found.typical_si, system_of(shop)),
-        "reason": house.reason if house else "",
-    }
-    problem: services.RuleError | None = None
+    form = RuleForm(found, system_of(shop), house, request.POST or None)
     if request.method == "POST":
         if not can(request.membership, "set rules"):
             raise PermissionDenied("Only the owner of the shop sets its rules.")
-        if "clear" in request.POST:
-            services.clear_rule(shop=shop, rule=found)
+        if _done(request, found, form):
             return redirect("rules")
-        typed = {name: request.POST.get(name, "")[:300] for name in ("value", "reason")}
-        try:
-            services.set_rule(
-                shop=shop,
-                user=cast(User, request.user),
-                rule=found,
-                text=typed["value"],
-                reason=typed["reason"],
-            )
-        except services.RuleError as error:
-            problem = error
-        else:
-            return redirect("rules")
-    context = {
-        **_line(found, house, request),
-        "typed": typed,
-        "problem": problem,
-        "problem_field": problem.field if problem else "",
-    }
-    return render(request, "house_rules/rule.html", context, status=422 if problem else 200)
+    line = _line(found, house, system_of(shop))
+    status = 422 if form.is_bound else 200
+    context = {"line": line, "rule": found, "house": house, "form": form}
+    return render(request, "house_rules/rule.html", context, status=status)
+
+
+def _done(request: ShopRequest, found: Rule, form: RuleForm) -> bool:
+    """Set or clear a rule as asked; False with what is wrong beside its field."""
+    shop = request.membership.shop
+    if "clear" in request.POST:
+        services.clear_rule(shop=shop, rule=found)
+        return True
+    if not form.is_valid():
+        return False
+    user, reason = cast(User, request.user), form.cleaned_data["reason"]
+    try:
+        services.set_rule(shop=shop, user=user, rule=found, texts=form.typed, reason=reason)
+    except services.RuleError as problem:
+        form.add_error(problem.field if problem.field in form.fields else None, str(problem))
+        return False
+    return True

@@ -106,8 +106,10 @@ def change_field(
     ``base``.
     """
 
+    rules = rules_of(job.shop)
+
     def apply(content: document.Job) -> tuple[document.Job, str | None]:
-        edited = edit(content, path, text)
+        edited = edit(content, path, text, rules)
         return edited.job, edited.problem
 
     def check(locked: Job) -> Conflict | None:
@@ -201,7 +203,7 @@ def note_sizing(job: Job, sizing: Sizing) -> None:
     _mirror(job, sizing.job, sizing)
     job.sized_revision, job.turns_to = job.shop.published_revision, ""
     if (job.state, job.pump, job.sized_revision, job.turns_to) != before:
-        Job.objects.filter(pk=job.pk).update(
+        Job.objects.filter(pk=job.pk, head=job.head).update(
             state=job.state, pump=job.pump, sized_revision=job.sized_revision, turns_to=""
         )
 

@@ -9,17 +9,20 @@ from kyrtos.jobs.models import Job
 
 
 class Paper(models.Model):
-    """One paper of one job.
+    """One paper of one job: all it rests on, as plain JSON, and the PDF as it was sent.
 
-    The document, the pump and the rules as they were, and the PDF as it was sent.
+    Papers of the first version hold their pump as a catalogue file (``pump``) and no record of it.
     """
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="papers")
     number = models.PositiveIntegerField()
     revision = models.PositiveIntegerField()
     document = models.JSONField()
-    pump = models.TextField()
+    pump = models.TextField(blank=True)
+    pump_record = models.JSONField(null=True)
     rules = models.JSONField()
+    catalogue_revision = models.PositiveIntegerField(null=True)
+    program_version = models.CharField(max_length=20, blank=True)
     pump_name = models.CharField(max_length=200)
     pdf = models.BinaryField()
     issued = models.DateTimeField(auto_now_add=True)

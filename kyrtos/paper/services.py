@@ -12,6 +12,7 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from kyrtos import VERSION
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.house_rules.services import rules_of
@@ -20,13 +21,15 @@ from kyrtos.jobs.models import Job, State
 from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
 from kyrtos.paper.view_model import paper_view
-from sizing.base.rules import Rules
+from sizing.base.rules import Rules, thawed
 from sizing.document import job as document
 from sizing.document.intake import agreeing
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_file import read_csv
-from sizing.pump.catalogue_write import write_csv
+from sizing.pump.record import pump_of, record
 from sizing.size import Sizing, size
+
+_MOST_TRIES = 5
 
 
 class CannotIssue(Exception):
@@ -74,25 +77,49 @@ def freeze(job: Job) -> Frozen:
     return Frozen(content.model_copy(update={"pump": pump.pump_id}), pump, rules_of(job.shop))
 
 
-@transaction.atomic
 def issue(*, job: Job, user: User) -> Paper:
     """Issue a paper of the job's present state.
+
+    The PDF is made before the job is locked: nobody waits for it.
 
     Raises
     ------
     CannotIssue
     """
-    locked = Job.objects.select_for_update().select_related("shop").get(pk=job.pk)
-    frozen = freeze(locked)
-    number = (locked.papers.aggregate(most=Max("number"))["most"] or 0) + 1
-    pdf = print_paper(locked, frozen, number=number, issued=timezone.now(), issued_by=str(user))
+    seen = Job.objects.select_related("shop").get(pk=job.pk)
+    frozen = freeze(seen)
+    for _ in range(_MOST_TRIES):
+        number = (seen.papers.aggregate(most=Max("number"))["most"] or 0) + 1
+        pdf = print_paper(seen, frozen, number=number, issued=timezone.now(), issued_by=str(user))
+        paper = _keep(seen, frozen, number=number, pdf=pdf, user=user)
+        if paper:
+            return paper
+    raise CannotIssue("Other papers of this job were issued at the same time. Try once more.")
+
+
+@transaction.atomic
+def _keep(job: Job, frozen: Frozen, *, number: int, pdf: bytes, user: User) -> Paper | None:
+    """Keep a printed paper; None when another took its number meanwhile.
+
+    Raises
+    ------
+    CannotIssue
+        The job is another by now.
+    """
+    locked = Job.objects.select_for_update().get(pk=job.pk)
+    if locked.head != job.head:
+        raise CannotIssue("The job changed this moment. Look at it again, then issue.")
+    if locked.papers.filter(number=number).exists():
+        return None
     paper = Paper.objects.create(
         job=locked,
         number=number,
         revision=locked.head,
         document=document.dump(frozen.document),
-        pump=write_csv([frozen.pump]),
-        rules=dict(frozen.rules.overrides),
+        pump_record=record(frozen.pump),
+        rules=frozen.rules.frozen(),
+        catalogue_revision=job.shop.published_revision,
+        program_version=VERSION,
         pump_name=frozen.pump.name,
         pdf=pdf,
         issued_by=user,
@@ -108,9 +135,12 @@ def thaw(paper: Paper) -> Frozen:
 
     Neither today's catalogue nor today's rules are looked at.
     """
-    pump = read_csv(paper.pump)[0].pump
-    assert pump is not None  # it was written by write_csv
-    return Frozen(document.load(paper.document), pump, Rules(paper.rules))
+    if paper.pump_record is None:
+        pump = read_csv(paper.pump)[0].pump
+        assert pump is not None  # a paper of the first version: it was written by write_csv
+    else:
+        pump = pump_of(paper.pump_record)
+    return Frozen(document.load(paper.document), pump, thawed(paper.rules))
 
 
 def print_paper(

@@ -13,7 +13,7 @@ from kyrtos.worksheet.sheet_views import Sheet
 from sizing.document import items
 from sizing.document.answers import Answers, Question
 from sizing.document.build_route import length_label
-from sizing.document.job import STANDING_WORDS, Figure, LegEntry
+from sizing.document.job import STANDING_WORDS, LegEntry
 from sizing.size import Sizing
 
 
@@ -107,8 +107,7 @@ def _fact(answers: Answers, question: Question) -> list[FactLine]:
             if answers.words(question.key)
             else []
         )
-    answer = answers.answer(question.key)
-    figure = answer if isinstance(answer, Figure) else question.default_figure
+    figure = answers.figure(question.key)
     return (
         []
         if figure is None

@@ -12,7 +12,6 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
-from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs import services
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
@@ -34,7 +33,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     job = views.find_job(request, job_id)
     sizing = services.size_document(job.shop, services.current(job))
     try:
-        base = known(sizing, rules_of(job.shop))
+        base = known(sizing)
         catalogue = catalogue_of(job.shop).arranged(
             sizing.job.arrangement, sizing.job.pumps, sizing.job.standby
         )

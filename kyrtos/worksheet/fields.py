@@ -110,9 +110,9 @@ def of_question(job: Job, answers: Answers, question: Question, missing: set[str
             answers.words(question.key) if typed is None else typed,
             problem,
         )
-    figure = answer if isinstance(answer, Figure) else question.default_figure
+    figure = answers.figure(question.key)
     value = typed if typed is not None else figure.shown() if figure else ""
-    odd = edit.remark(question, figure, job.units) if figure else ""
+    odd = edit.remark(question, figure, job.units, answers.rules) if figure else ""
     source = (
         f"assumed: {question.source}"
         if figure and not isinstance(answer, Figure) and question.source

@@ -15,7 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from django.views.decorators.vary import vary_on_headers
 
 from kyrtos.accounts.models import User
-from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import Conflict, Saved
@@ -27,6 +27,7 @@ from sizing.document import edit_structure
 from sizing.document import job as document
 from sizing.hydraulics.pipes import pipes, walls
 from sizing.results.report import report
+from sizing.size import Sizing
 
 
 def find_job(request: ShopRequest, job_id: UUID) -> Job:
@@ -48,21 +49,33 @@ def answer(
     conflict: Conflict | None = None,
     notice: str = "",
 ) -> HttpResponse:
-    """The worksheet: as a fragment for htmx, else the whole page."""
+    """The worksheet: sized, noted by whoever may change it, and shown."""
     sizing = services.size_document(request.membership.shop, content or services.current(job))
-    services.note_sizing(job, sizing)
-    page = request.POST.get("page") or get_random_string(12)
+    if can(request.membership, "edit job"):
+        services.note_sizing(job, sizing)
+    return _shown(request, job, sizing, conflict, notice)
+
+
+def _shown(
+    request: ShopRequest, job: Job, sizing: Sizing, conflict: Conflict | None, notice: str
+) -> HttpResponse:
+    """As a fragment for htmx, else as the whole page."""
     context = {
         "job": job,
         "sheet": sheet(sizing, currency=request.membership.shop.currency, conflict=conflict),
         "steps": services.steps(job),
-        "page_id": page,
+        "page_id": request.POST.get("page") or get_random_string(12),
         "notice": notice,
         "papers": job.papers.all(),
     }
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
-    context |= {
+    return render(request, "worksheet/page.html", context | _page_context())
+
+
+def _page_context() -> dict[str, object]:
+    """What the whole page needs besides: suggestions, and the dialogs with their keys."""
+    return {
         "dialogs": list(dialogs().values()),
         "dialog_keys": [
             {"name": one.name, "key": one.key, "about_leg": one.about_leg}
@@ -72,7 +85,6 @@ def answer(
         "walls": [one.label for one in walls().values()],
         "fitting_words": words(),
     }
-    return render(request, "worksheet/page.html", context)
 
 
 @require_GET

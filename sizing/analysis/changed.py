@@ -27,11 +27,15 @@ class Known:
     """What most questions need: the flow wanted, the system, and the pump that was chosen."""
 
     sizing: Sizing
-    rules: Rules
     demand: Demand
     system: SystemCurve
     curve: PumpCurve | None
     pump_name: str
+
+    @property
+    def rules(self) -> Rules:
+        """The house rules in force."""
+        return self.sizing.rules
 
     @property
     def pump(self) -> PumpCurve:
@@ -46,7 +50,7 @@ class Known:
         return self.curve
 
 
-def known(sizing: Sizing, rules: Rules) -> Known:
+def known(sizing: Sizing) -> Known:
     """The sizing as the questions need it.
 
     Raises
@@ -59,7 +63,6 @@ def known(sizing: Sizing, rules: Rules) -> Known:
     chosen = sizing.chosen.candidate.pump if sizing.chosen else None
     return Known(
         sizing,
-        rules,
         sizing.demand,
         sizing.system,
         chosen.curve if chosen else None,
@@ -73,11 +76,11 @@ def changed_system(base: Known, job: Job) -> SystemCurve:
     Raises like :func:`sizing.document.build_route.system_curve`.
     """
     kind = base.sizing.kind
-    facts = Facts(job, kind.questions, kind.lists)
+    facts = Facts(job, kind.questions, kind.lists, base.rules)
     return system_curve(job, kind.ends(facts, base.rules), facts.si("water_temperature"))
 
 
 def changed_demand(base: Known, job: Job) -> Demand:
     """The demand of a changed job of the same kind."""
     kind = base.sizing.kind
-    return kind.demand(Facts(job, kind.questions, kind.lists), base.rules)
+    return kind.demand(Facts(job, kind.questions, kind.lists, base.rules), base.rules)

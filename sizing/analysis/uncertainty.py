@@ -26,21 +26,8 @@ _LEVEL: dict[Standing, str] = {
     "told": "TRU-07",
     "assumed": "TRU-08",
 }
-# What is no fact of the site: money, margins, what is wanted rather than found.
+# Dimensions of what is no fact of the site.
 _NOT_IN_DOUBT = ("price", "factor", "voltage", "count", "people")
-_WANTED = (
-    "margin",
-    "stated_flow",
-    "hours_per_year",
-    "residual",
-    "cut_out",
-    "cut_in",
-    "tap_pressure",
-    "jet_pressure",
-    "distal_head",
-    "minimum_run_time",
-)
-_LEVEL_WORDS = ("level", "outlet", "depth", "ends_at", "height")
 
 
 @dataclass(frozen=True)
@@ -85,11 +72,7 @@ def _put(job: Job, path: str, figure: Figure) -> Job:
     return job.with_leg(job.leg(key).model_copy(update={rest[0]: figure}))
 
 
-def _is_level(path: str) -> bool:
-    return any(word in path.rsplit(".", 1)[-1] for word in _LEVEL_WORDS)
-
-
-def spread_si(figure: Figure, path: str, dimension: str, rules: Rules) -> float:
+def spread_si(figure: Figure, dimension: str, rules: Rules, *, is_level: bool) -> float:
     """How wide a figure may be off [SI].
 
     As typed, else by the rule of its standing (a level by so much, all else by a share).
@@ -97,7 +80,7 @@ def spread_si(figure: Figure, path: str, dimension: str, rules: Rules) -> float:
     typed = figure.plus_minus_si(dimension)
     if typed is not None:
         return typed
-    if dimension == "length" and _is_level(path):
+    if is_level:
         return rules.value(_LEVEL[figure.standing])
     if dimension == "temperature":
         return (
@@ -128,15 +111,14 @@ def _of_answers(facts: Facts, questions: tuple[Question, ...], rules: Rules) -> 
         if (
             not question.dimension
             or question.dimension in _NOT_IN_DOUBT
-            or question.key in _WANTED
+            or not question.in_doubt
             or not facts.shown(question)
         ):
             continue
-        answer = facts.answer(question.key)
-        figure = answer if isinstance(answer, Figure) else question.default_figure
+        figure = facts.figure(question.key)
         if figure is not None:
             path = facts.path(question.key)
-            wide = spread_si(figure, path, question.dimension, rules)
+            wide = spread_si(figure, question.dimension, rules, is_level=question.is_level)
             yield Doubt(
                 path,
                 question.label,
@@ -160,7 +142,7 @@ def _of_legs(
             if figure is None or (field == "ends_at" and closed_loop):
                 continue
             path = f"legs.{leg.id}.{field}"
-            wide = spread_si(figure, path, "length", rules)
+            wide = spread_si(figure, "length", rules, is_level=field == "ends_at")
             low = 0.0 if field == "length" else -1e5
             yield Doubt(
                 path,

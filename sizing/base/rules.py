@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any, Literal, get_args
 
 from sizing.base import quantity, tables, units
 from sizing.base.errors import SizingError, UnknownName
@@ -38,6 +39,10 @@ _DIMENSIONS = {
 _FURTHEST = 5.0
 
 
+Part = Literal["low", "usual", "high"]
+PARTS: tuple[Part, ...] = get_args(Part)
+
+
 @dataclass(frozen=True)
 class Rule:
     """A row of ``data/rules.csv`` or ``data/choice_rules.csv``; values in SI."""
@@ -55,6 +60,8 @@ class Rule:
     confidence: str
     schools_disagree: bool = False
     overridden: bool = False
+    parts: frozenset[Part] = frozenset()
+    decides: str = ""
 
     @property
     def dimension(self) -> str:
@@ -66,9 +73,13 @@ class Rule:
         )
 
     @property
-    def numeric(self) -> bool:
-        """Whether it has a usual value, which a house may change; guidance has none."""
-        return self.typical_si is not None
+    def binds(self) -> bool:
+        """Whether it decides something, so that a house may set its ``parts``."""
+        return bool(self.parts)
+
+    def part(self, name: Part) -> float | None:
+        """Its low, usual or high value [SI] as it stands here; None where there is none."""
+        return {"low": self.low_si, "usual": self.typical_si, "high": self.high_si}[name]
 
     def shown(self, value_si: float | None, system: System) -> str:
         """One of its values as text; '' for None."""
@@ -133,34 +144,48 @@ def _scaled(row: dict[str, str], column: str) -> float | None:
 
 @lru_cache
 def defaults() -> dict[str, Rule]:
-    """Every rule that ships, by its id."""
-    made = {}
-    for row in (*tables.rows("rules"), *tables.rows("choice_rules")):
-        made[row["rule_id"]] = Rule(
-            row["rule_id"],
-            row["application"],
-            row["parameter"],
-            _scaled(row, "low_si"),
-            _scaled(row, "typical_si"),
-            _scaled(row, "high_si"),
-            row["unit_si"],
-            row["reason"],
-            row["source"],
-            row["disagreement"],
-            row["confidence"],
-            row["practitioners_disagree"] == "yes",
-        )
-    return made
+    """Every rule that ships, by its id; ``data/rules_in_use.csv`` says which decide something."""
+    in_use = {row["rule_id"]: row for row in tables.rows("rules_in_use")}
+    rows = (*tables.rows("rules"), *tables.rows("choice_rules"))
+    return {row["rule_id"]: _made(row, in_use.get(row["rule_id"])) for row in rows}
+
+
+def _made(row: dict[str, str], in_use: dict[str, str] | None) -> Rule:
+    return Rule(
+        rule_id=row["rule_id"],
+        application=row["application"],
+        parameter=row["parameter"],
+        low_si=_scaled(row, "low_si"),
+        typical_si=_scaled(row, "typical_si"),
+        high_si=_scaled(row, "high_si"),
+        unit_si=row["unit_si"],
+        reason=row["reason"],
+        source=row["source"],
+        disagreement=row["disagreement"],
+        confidence=row["confidence"],
+        schools_disagree=row["practitioners_disagree"] == "yes",
+        parts=frozenset(part for part in PARTS if in_use and part in in_use["parts"].split()),
+        decides=in_use["decides"] if in_use else "",
+    )
+
+
+@dataclass(frozen=True)
+class Override:
+    """A house's own values over a rule's [SI]; None leaves the trade's."""
+
+    low_si: float | None = None
+    usual_si: float | None = None
+    high_si: float | None = None
 
 
 @dataclass(frozen=True)
 class Rules:
-    """The rules in force.
+    """The rules in force: the shipped ones with a house's own values over them, by rule id.
 
-    The shipped ones with a shop's own usual values over them (SI, by rule id).
+    A bare number is the usual value alone.
     """
 
-    overrides: Mapping[str, float]
+    overrides: Mapping[str, Override | float]
 
     def rule(self, rule_id: str) -> Rule:
         """The rule with that id.
@@ -174,9 +199,8 @@ class Rules:
             found = defaults()[rule_id]
         except KeyError:
             raise UnknownName("rule", rule_id, defaults()) from None
-        if rule_id in self.overrides:
-            return replace(found, typical_si=self.overrides[rule_id], overridden=True)
-        return found
+        own = self.overrides.get(rule_id)
+        return found if own is None else _with_own(found, own)
 
     def value(self, rule_id: str) -> float:
         """The usual value in SI.
@@ -200,6 +224,41 @@ class Rules:
         """The high end in SI; the usual value where the rule names none."""
         rule = self.rule(rule_id)
         return self.value(rule_id) if rule.high_si is None else rule.high_si
+
+    def frozen(self) -> dict[str, dict[str, Any]]:
+        """Every rule that decides something, as it stands: plain JSON; :func:`thawed` reads it."""
+        standing = (self.rule(rule_id) for rule_id in defaults())
+        return {
+            rule.rule_id: {
+                **{part: rule.part(part) for part in PARTS},
+                "house": rule.overridden,
+            }
+            for rule in standing
+            if rule.binds
+        }
+
+
+def _with_own(rule: Rule, own: Override | float) -> Rule:
+    if not isinstance(own, Override):
+        own = Override(usual_si=own)
+    return replace(
+        rule,
+        low_si=rule.low_si if own.low_si is None else own.low_si,
+        typical_si=rule.typical_si if own.usual_si is None else own.usual_si,
+        high_si=rule.high_si if own.high_si is None else own.high_si,
+        overridden=own != Override(),
+    )
+
+
+def thawed(content: Mapping[str, Any]) -> Rules:
+    """Rules that were frozen with a paper; before there were frozen ones, only usual values."""
+    return Rules({rule_id: _override(kept) for rule_id, kept in content.items()})
+
+
+def _override(kept: Any) -> Override:
+    if not isinstance(kept, Mapping):
+        return Override(usual_si=float(kept))
+    return Override(kept["low"], kept["usual"], kept["high"])
 
 
 SHIPPED = Rules({})

@@ -8,6 +8,7 @@ from typing import Literal
 
 from sizing.base import units
 from sizing.base.errors import SizingError, UnknownName
+from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import System
 from sizing.document.job import STANDING_WORDS, Figure, Job, Row, Standing
 
@@ -29,7 +30,9 @@ class Question:
     ``low`` and ``high`` [SI] bound what is accepted; ``usual`` is the range that raises no eyebrow.
     ``shown_when`` names another question and the choices for which this one applies; for a figure,
     that it is answered at all. ``default`` counts as assumed until somebody says otherwise;
-    ``source`` says where it is from.
+    ``source`` says where it is from. Default and usual range come from the house rules named by id
+    (several, parted by '+', add up), times ``rule_factor``. ``is_level`` says that it is measured
+    as a level is, ``in_doubt`` that it is a fact of the site that may be off.
     """
 
     key: str
@@ -47,6 +50,11 @@ class Question:
     choices: tuple[Choice, ...] = ()
     shown_when: tuple[str, tuple[str, ...]] | None = None
     optional: bool = False
+    default_rule: str = ""
+    usual_rule: str = ""
+    rule_factor: float = 1.0
+    is_level: bool = False
+    in_doubt: bool = True
 
     def unit(self, system: System) -> str:
         """The symbol of the unit that a bare number takes."""
@@ -59,12 +67,27 @@ class Question:
         """Whether the answer is free words, such as the name of a tap."""
         return not self.dimension and not self.choices
 
-    @property
-    def default_figure(self) -> Figure | None:
-        """The default as a figure that is assumed; None for a choice or without default."""
+    def default_by(self, rules: Rules) -> Figure | None:
+        """The default as a figure that is assumed; None for a choice or without default.
+
+        ``default`` is the trade's value in round figures; a house's own value takes its place.
+        """
         if not self.default or not self.dimension:
             return None
-        return Figure.read(self.default, self.dimension, self.unit("metric"), "assumed")
+        ids = [rule_id for rule_id in self.default_rule.split("+") if rule_id]
+        if not any(rules.rule(rule_id).overridden for rule_id in ids):
+            return Figure.read(self.default, self.dimension, self.unit("metric"), "assumed")
+        value_si = sum(rules.value(rule_id) for rule_id in ids) * self.rule_factor
+        unit = units.unit(self.unit("metric"), self.dimension)
+        own = float(f"{unit.from_si(value_si):.6g}")
+        return Figure(value=own, unit=unit.symbol, standing="assumed")
+
+    def usual_by(self, rules: Rules) -> tuple[float, float] | None:
+        """The range [SI] that raises no eyebrow: a house's own where it has set the rule."""
+        if not self.usual_rule or not rules.rule(self.usual_rule).overridden:
+            return self.usual
+        bounds = rules.low(self.usual_rule), rules.high(self.usual_rule)
+        return bounds[0] * self.rule_factor, bounds[1] * self.rule_factor
 
 
 @dataclass(frozen=True)
@@ -117,7 +140,9 @@ class Answers:
         prefix: str,
         where: str = "",
         noted: list[Fact] | None = None,
+        rules: Rules = SHIPPED,
     ) -> None:
+        self.rules = rules
         self._answers, self._prefix, self._where = answers, prefix, where
         self._noted: list[Fact] = [] if noted is None else noted
         self._questions = {question.key: question for question in questions}
@@ -167,13 +192,17 @@ class Answers:
         MissingFact
             Not answered, and no default.
         """
-        question, answer = self.question(key), self._answers.get(key)
-        figure = answer if isinstance(answer, Figure) else question.default_figure
+        question, figure = self.question(key), self.figure(key)
         if figure is None:
             raise MissingFact(self.path(key), question.label + self._where, question.stage)
         found = Fact(figure.si(question.dimension), figure.standing, question)
         self._noted.append(found)
         return found
+
+    def figure(self, key: str) -> Figure | None:
+        """The figure that stands for a question: as answered, else its default; None without."""
+        answer = self._answers.get(key)
+        return answer if isinstance(answer, Figure) else self.question(key).default_by(self.rules)
 
     def si(self, key: str) -> float:
         """The SI value of an answer; raises :class:`MissingFact` like :meth:`fact`."""
@@ -205,9 +234,13 @@ class Facts(Answers):
     """All answers of a job: to single questions, and row by row in its lists; with its legs."""
 
     def __init__(
-        self, job: Job, questions: tuple[Question, ...], lists: tuple[List, ...] = ()
+        self,
+        job: Job,
+        questions: tuple[Question, ...],
+        lists: tuple[List, ...] = (),
+        rules: Rules = SHIPPED,
     ) -> None:
-        super().__init__(job.answers, questions, "answers")
+        super().__init__(job.answers, questions, "answers", rules=rules)
         self.legs = job.legs
         self._lists = {one.key: one for one in lists}
         self._rows = {one.key: rows_of(job, one) for one in lists}
@@ -229,6 +262,7 @@ class Facts(Answers):
                 declared.columns,
                 f"lists.{key}.{row.id}",
                 noted=self._noted,
+                rules=self.rules,
                 where=f" in row {number} of {declared.label[:1].lower()}{declared.label[1:]}",
             )
             for number, row in enumerate(self._rows[key], 1)

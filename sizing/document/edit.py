@@ -16,6 +16,7 @@ from pydantic import ValidationError
 
 from sizing.base import units
 from sizing.base.errors import GoneError, SizingError, UnknownName
+from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import SYSTEMS, System
 from sizing.document import build_route, items
 from sizing.document.answers import List, Question, rows_of
@@ -75,7 +76,7 @@ class Edited:
     problem: str | None = None
 
 
-def edit(job: Job, path: str, text: str) -> Edited:
+def edit(job: Job, path: str, text: str, rules: Rules = SHIPPED) -> Edited:
     """Apply one edit.
 
     Returns
@@ -93,7 +94,7 @@ def edit(job: Job, path: str, text: str) -> Edited:
     """
     if len(text) > max(_TEXTS.values()):
         raise EditError("that is longer than this field takes")
-    change = _changer(job, path)
+    change = _changer(job, path, rules)
     pending = {key: value for key, value in job.pending.items() if key != path}
     try:
         changed = change(text)
@@ -152,7 +153,7 @@ def _shown(value: Figure | str | None, part: str) -> str:
     return value or ""
 
 
-def _changer(job: Job, path: str) -> Callable[[str], Job]:
+def _changer(job: Job, path: str, rules: Rules) -> Callable[[str], Job]:
     head, _, rest = path.partition(".")
     if head in _TEXTS and not rest:
         return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
@@ -170,10 +171,10 @@ def _changer(job: Job, path: str) -> Callable[[str], Job]:
         key, _, part = rest.partition(".")
         question = _question(kind(job.kind).questions, key)
         return lambda text: job.model_copy(
-            update={"answers": _answered(job, job.answers, question, part, text)}
+            update={"answers": _answered(job, job.answers, question, part, text, rules)}
         )
     if head == "lists" and rest.count(".") in (2, 3):
-        return _cell_changer(job, rest)
+        return _cell_changer(job, rest, rules)
     if head == "legs" and rest.count(".") in (1, 2):
         leg_id, _, field = rest.partition(".")
         entry = job.leg(leg_id)
@@ -206,7 +207,7 @@ def declared_list(job: Job, key: str) -> List:
     raise EditError(f"a {job.kind} job has no list '{key}'")
 
 
-def _cell_changer(job: Job, rest: str) -> Callable[[str], Job]:
+def _cell_changer(job: Job, rest: str, rules: Rules) -> Callable[[str], Job]:
     key, row_id, column = rest.split(".", 2)
     column, _, part = column.partition(".")
     declared = declared_list(job, key)
@@ -214,7 +215,9 @@ def _cell_changer(job: Job, rest: str) -> Callable[[str], Job]:
     row = find_row(rows, row_id)
 
     def change(text: str) -> Job:
-        changed = row.model_copy(update={"cells": _answered(job, row.cells, question, part, text)})
+        changed = row.model_copy(
+            update={"cells": _answered(job, row.cells, question, part, text, rules)}
+        )
         return with_rows(job, key, tuple(changed if one.id == row_id else one for one in rows))
 
     return change
@@ -254,12 +257,12 @@ Cells = Mapping[str, Figure | str]
 
 
 def _answered(
-    job: Job, before: Cells, question: Question, part: str, text: str
+    job: Job, before: Cells, question: Question, part: str, text: str, rules: Rules
 ) -> dict[str, Figure | str]:
     """The answers with one changed: its standing, its choice, its words or its figure."""
     answers = dict(before)
     if part == "standing":
-        figure = answers.get(question.key, question.default_figure)
+        figure = answers.get(question.key, question.default_by(rules))
         if not isinstance(figure, Figure):
             raise SizingError("give the figure first, then say where it is from")
         answers[question.key] = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
@@ -374,14 +377,15 @@ def _leg_standing(entry: LegEntry, name: str, text: str) -> Figure:
     return changed
 
 
-def remark(question: Question, figure: Figure, system: System) -> str:
+def remark(question: Question, figure: Figure, system: System, rules: Rules) -> str:
     """A word about a figure outside its usual range, with the unit that may have been meant.
 
     '' when usual.
     """
-    if question.usual is None:
+    usual = question.usual_by(rules)
+    if usual is None:
         return ""
-    low, high = question.usual
+    low, high = usual
     if low * 0.999 <= figure.si(question.dimension) <= high * 1.001:
         return ""
     shown = (

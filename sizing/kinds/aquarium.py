@@ -175,6 +175,7 @@ QUESTIONS = (
         default="25 mm",
         source="runs back when the power goes",
         shown_when=("display_area", ()),
+        is_level=True,
     ),
     Question(
         "sump_area",
@@ -198,6 +199,7 @@ QUESTIONS = (
         usual=(0.1, 0.5),
         shown_when=("display_area", ()),
         help="Over its floor.",
+        is_level=True,
     ),
     Question(
         "sump_rim",

@@ -47,6 +47,7 @@ def stated_flow(label: str, usual: tuple[float, float]) -> Question:
         usual=usual,
         optional=True,
         help="A bucket and a watch will do: type 10 l in 24 s.",
+        in_doubt=False,
     )
 
 
@@ -64,8 +65,10 @@ def flow_from(ways: Sequence[WayTo], default: str = "largest", *, add_up: bool =
     )
 
 
-def margin(default: str, source: str, high: float = 3.0) -> Question:
-    """The one margin of the sizing."""
+def margin(
+    default: str, source: str, high: float = 3.0, *, rule: str = "", usual_rule: str = ""
+) -> Question:
+    """The one margin of the sizing; by a house rule where one is named."""
     return Question(
         "margin",
         "Margin on the flow",
@@ -79,6 +82,9 @@ def margin(default: str, source: str, high: float = 3.0) -> Question:
         default=default,
         source=source,
         help="Added here, once, and nowhere else.",
+        default_rule=rule,
+        usual_rule=usual_rule,
+        in_doubt=False,
     )
 
 
@@ -122,6 +128,7 @@ def supply(
             default=hours,
             source=hours_source,
             help="At the needed flow; for the cost only.",
+            in_doubt=False,
         ),
         Question(
             "energy_price",

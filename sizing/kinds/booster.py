@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from sizing.base.rules import Rules
+from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks.base import Check, Running
 from sizing.checks.booster import (
     lowest_check,
@@ -87,6 +88,8 @@ QUESTIONS = (
         default="125 l",
         source="rule WEL-07",
         shown_when=("people", ()),
+        default_rule="WEL-07",
+        rule_factor=SECONDS_PER_DAY,
     ),
     Question(
         "peak_factor",
@@ -153,6 +156,7 @@ QUESTIONS = (
         usual=(-3, 5),
         shown_when=("supply_from", ("tank",)),
         help="Over the floor the pump stands on; minus for a tank below it.",
+        is_level=True,
     ),
     Question(
         "worst_outlet",
@@ -175,6 +179,7 @@ QUESTIONS = (
             "Left away: what that kind of outlet usually wants (shown in Proof). The maker's figure"
             " goes first."
         ),
+        in_doubt=False,
     ),
     Question(
         "lowest_outlet",
@@ -188,6 +193,7 @@ QUESTIONS = (
         usual=(-4, 5),
         default="1 m",
         source="a tap on the pump's floor",
+        is_level=True,
     ),
     Question(
         "floors",

@@ -37,6 +37,7 @@ SITE_QUESTIONS = (
         high=600.0,
         usual=(2, 120),
         help="With the pump off, overnight.",
+        is_level=True,
     ),
     Question(
         "tested_yield",
@@ -84,6 +85,7 @@ SITE_QUESTIONS = (
         low=2.0,
         high=1000.0,
         usual=(15, 250),
+        is_level=True,
     ),
     Question(
         "casing",

@@ -65,7 +65,7 @@ QUESTIONS = (
     ),
     stated_flow("Stated or timed flow", (2e-5, 5e-4)),
     flow_from(WAYS),
-    margin("1.1 ×", "rule DEM-01: a pump that only just gives it hunts"),
+    margin("1.1 ×", "rule DEM-01: a pump that only just gives it hunts", rule="DEM-01"),
     Question(
         "tank_level",
         "Lowest water in the tank",
@@ -79,6 +79,7 @@ QUESTIONS = (
         default="0 m",
         source="tank beside the pump",
         help="Over the pump; minus for water below it.",
+        is_level=True,
     ),
     Question(
         "tap_pressure",
@@ -90,6 +91,7 @@ QUESTIONS = (
         usual=(3e4, 2e5),
         default="0.7 bar",
         source="a simple mixer",
+        in_doubt=False,
     ),
     Question(
         "switch_off",

@@ -135,6 +135,7 @@ QUESTIONS = (
         usual=(2, 24),
         default="8 ×",
         source="rule EFF-07: 4 to 24",
+        default_rule="EFF-07",
     ),
     Question(
         "dose_time",
@@ -197,6 +198,7 @@ QUESTIONS = (
             "10 m for each bar. A pressure-compensating emitter gives its rating at any head: state"
             " the flow instead."
         ),
+        is_level=True,
     ),
     Question(
         "orifice_diameter",
@@ -223,6 +225,8 @@ QUESTIONS = (
         default="0.76 m",
         source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in",
         help="Over the level at which the run ends. Nought for a free outlet.",
+        default_rule="EFF-02",
+        in_doubt=False,
     ),
     stated_flow("Stated flow", (1e-4, 5e-3)),
     Question(

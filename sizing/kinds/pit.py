@@ -80,6 +80,7 @@ LEVEL_QUESTIONS = (
         default="150 mm",
         source="covers most pumps' lowest level",
         help="Above the bottom of the pit.",
+        is_level=True,
     ),
     Question(
         "start_level",
@@ -93,6 +94,7 @@ LEVEL_QUESTIONS = (
         usual=(0.2, 1.0),
         default="400 mm",
         source="usual float travel",
+        is_level=True,
     ),
     Question(
         "alarm_level",
@@ -106,6 +108,7 @@ LEVEL_QUESTIONS = (
         usual=(0.3, 1.2),
         default="500 mm",
         source="rule BAS-09: 100 mm over the start",
+        is_level=True,
     ),
     Question(
         "inlet_level",
@@ -119,6 +122,7 @@ LEVEL_QUESTIONS = (
         usual=(0.3, 1.5),
         optional=True,
         help="Bottom of the lowest pipe that enters.",
+        is_level=True,
     ),
     Question(
         "pit_depth",
@@ -130,6 +134,7 @@ LEVEL_QUESTIONS = (
         low=0.1,
         high=15.0,
         usual=(0.4, 2.5),
+        is_level=True,
     ),
 )
 COME_QUESTION = Question(
@@ -144,6 +149,7 @@ COME_QUESTION = Question(
     usual=(600, SECONDS_PER_DAY),
     default="60 min",
     source="rule CHO-06",
+    default_rule="CHO-06",
 )
 
 

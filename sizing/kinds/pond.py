@@ -205,6 +205,7 @@ QUESTIONS = (
         usual=(0.2 / SECONDS_PER_HOUR, 2 / SECONDS_PER_HOUR),
         default="1 /h",
         source="rule PND-02",
+        default_rule="PND-02",
         shown_when=("pond_volume", ()),
     ),
     stated_flow("Stated flow", (2e-4, 2e-2)),
@@ -236,6 +237,7 @@ QUESTIONS = (
         usual=(0.2, 2.0),
         default="0.6 m",
         source="usual garden pond",
+        is_level=True,
     ),
     *supply(
         hours="5000 h",

@@ -79,6 +79,7 @@ QUESTIONS = (
         usual=(0.025, 0.08),
         default="50 mm",
         source="rule BAS-14: 2 in with a toilet",
+        default_rule="BAS-14",
     ),
     Question(
         "drainage_units",

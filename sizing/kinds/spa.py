@@ -92,6 +92,9 @@ QUESTIONS = (
         default="0.8 bar",
         source="rule SPA-02: 8 to 18 psi",
         help="So that they draw air.",
+        default_rule="SPA-02",
+        usual_rule="SPA-02",
+        in_doubt=False,
     ),
     Question(
         "filter_loss",

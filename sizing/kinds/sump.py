@@ -193,7 +193,7 @@ QUESTIONS = (
         shown_when=("rain_area", ()),
     ),
     stated_flow("Stated flow into the pit", (5e-5, 5e-3)),
-    margin("1.5 ×", "rule SMP-05: 1.25 to 2 in use", 5.0),
+    margin("1.5 ×", "rule SMP-05: 1.25 to 2 in use", 5.0, rule="SMP-05", usual_rule="SMP-05"),
     *LEVEL_QUESTIONS,
     *supply(hours="200 h", hours_source="a wet cellar"),
     COME_QUESTION,

@@ -57,6 +57,7 @@ SUCTION_QUESTIONS = (
             "Over the floor the pump stands on; minus for water below it. The level when the tank"
             " is nearly empty, not when it is full."
         ),
+        is_level=True,
     ),
     Question(
         "altitude",

@@ -154,6 +154,8 @@ QUESTIONS = (
         default="125 l",
         source="rule WEL-07; US practice 284 l (WEL-06)",
         shown_when=("people", ()),
+        default_rule="WEL-07",
+        rule_factor=SECONDS_PER_DAY,
     ),
     Question(
         "garden",
@@ -220,6 +222,8 @@ QUESTIONS = (
         usual=(1.3e5, 4e5),
         default="2.1 bar",
         source="rule TNK-03: 30 psi",
+        default_rule="TNK-03",
+        in_doubt=False,
     ),
     Question(
         "cut_out",
@@ -232,6 +236,8 @@ QUESTIONS = (
         default="3.5 bar",
         source="rule TNK-03: 50 psi",
         help="Head is reckoned to this pressure: a pump that cannot reach it never stops.",
+        default_rule="TNK-03+TNK-02",
+        in_doubt=False,
     ),
     Question(
         "tank_volume",

@@ -265,7 +265,7 @@ def test_the_tape_is_copied_as_text(page):
     assert page.evaluate("navigator.clipboard.readText()").strip().endswith("8.33 m")
 
 
-@pytest.mark.parametrize("name", ["trust", "schools", "sizes", "solve"])
+@pytest.mark.parametrize("name", ["sensitivity", "methods", "sizes", "inverse"])
 def test_nothing_serious_in_any_dialog_and_nothing_runs_off_a_phone(phone, name):
     open_cellar(phone)
     phone.locator(f'#tape [data-dialog="{name}"]').click()

@@ -12,7 +12,7 @@ def owner(as_role):
 def test_the_owner_puts_the_houses_own_value_over_a_rule(owner, shop, job):
     assert (
         owner.post(
-            "/rules/CYC-01/", {"value": "6 per hour", "reason": "hard water here"}
+            "/rules/CYC-01/", {"usual": "6 per hour", "reason": "hard water here"}
         ).status_code
         == 302
     )
@@ -29,19 +29,19 @@ def test_the_owner_puts_the_houses_own_value_over_a_rule(owner, shop, job):
 
 def test_setting_again_replaces_and_clearing_goes_back(owner, shop):
     for value in ("6", "8"):
-        owner.post("/rules/CYC-01/", {"value": value, "reason": "x"})
+        owner.post("/rules/CYC-01/", {"usual": value, "reason": "x"})
     assert shop.house_rules.get().value_si == pytest.approx(8 / 3600)
     owner.post("/rules/CYC-01/", {"clear": "1"})
     assert not shop.house_rules.exists()
 
 
 BAD = [
-    ("CYC-01", {"value": "many", "reason": "x"}, "holds no number"),
-    ("CYC-01", {"value": "6 gpm", "reason": "x"}, "unit of flow"),
-    ("CYC-01", {"value": "6000", "reason": "x"}, "far from the trade"),
-    ("CYC-01", {"value": "", "reason": "x"}, "nothing is written"),
-    ("CYC-01", {"value": "6", "reason": "  "}, "Say why"),
-    ("BAS-12", {"value": "6", "reason": "x"}, "no number to change"),
+    ("CYC-01", {"usual": "many", "reason": "x"}, "holds no number"),
+    ("CYC-01", {"usual": "6 gpm", "reason": "x"}, "unit of flow"),
+    ("CYC-01", {"usual": "6000", "reason": "x"}, "far from the trade"),
+    ("CYC-01", {"usual": "", "reason": "x"}, "Give a value, or go back"),
+    ("CYC-01", {"usual": "6", "reason": "  "}, "Say why"),
+    ("BAS-12", {"usual": "6", "reason": "x"}, "Good to know: nothing is decided"),
 ]
 
 
@@ -50,18 +50,18 @@ def test_a_bad_value_is_told_and_what_was_typed_stays(owner, shop, rule_id, type
     answer = owner.post(f"/rules/{rule_id}/", typed)
     assert answer.status_code == 422
     assert not shop.house_rules.exists()
-    if rule_id != "BAS-12":
-        assert says in answer.content.decode()
-        assert f'value="{typed["value"]}"' in answer.content.decode()
+    assert says in answer.content.decode()
+    if rule_id != "BAS-12" and typed["usual"]:
+        assert f'value="{typed["usual"]}"' in answer.content.decode()
 
 
 def test_only_the_owner_sets_rules(estimator, shop):
-    assert estimator.post("/rules/CYC-01/", {"value": "6", "reason": "x"}).status_code == 403
-    assert "The owner of the shop sets it" in estimator.get("/rules/CYC-01/").content.decode()
+    assert estimator.post("/rules/CYC-01/", {"usual": "6", "reason": "x"}).status_code == 403
+    assert "The owner of the shop sets them" in estimator.get("/rules/CYC-01/").content.decode()
 
 
 def test_rules_are_found_by_words(owner):
-    found = {line["rule"].rule_id for line in owner.get("/rules/?q=sump+starts").context["lines"]}
+    found = {line.rule.rule_id for line in owner.get("/rules/?q=sump+starts").context["binding"]}
     assert "CYC-01" in found
     assert "VEL-01" not in found
     assert "No rule holds" in owner.get("/rules/?q=zebra").content.decode()
@@ -78,10 +78,37 @@ def test_every_rule_with_a_number_reads_back_what_it_shows(rule_id):
     rule = SHIPPED.rule(rule_id)
     for system in ("metric", "us"):
         shown = rule.shown(rule.typical_si, system)
-        if rule.numeric and rule.dimension:
+        if rule.typical_si is not None and rule.dimension:
             assert rule.read(shown, system) == pytest.approx(rule.typical_si, rel=0.06, abs=1e-9)
 
 
 def test_a_rule_refuses_a_slip():
     with pytest.raises(SizingError, match="must lie between"):
         SHIPPED.rule("VEL-12").read("122", "metric")
+
+
+def test_low_and_high_can_be_set_where_they_decide(owner, shop, job):
+    text = owner.get("/rules/VEL-12/").content.decode()
+    assert 'name="low"' in text
+    assert 'name="usual"' not in text
+    assert owner.post("/rules/VEL-12/", {"high": "1 m/s", "reason": "hammer"}).status_code == 302
+    assert "up to 1.00" in owner.get(f"/jobs/{job.pk}/").content.decode().replace("\u00a0", " ")
+    assert "high 1.00" in owner.get("/rules/").content.decode().replace("\u00a0", " ")
+    wrong = owner.post("/rules/VEL-12/", {"low": "2 m/s", "high": "1 m/s", "reason": "x"})
+    assert "must stand in that order" in wrong.content.decode()
+
+
+def test_what_decides_nothing_is_shown_apart(owner):
+    context = owner.get("/rules/").context
+    assert not {line.rule.rule_id for line in context["good_to_know"]} & {
+        line.rule.rule_id for line in context["binding"]
+    }
+    assert all(line.rule.decides for line in context["binding"])
+
+
+def test_a_default_comes_from_the_house_rule(owner, estimator, shop, job):
+    undercroft = shop.jobs.get(title="Chandler's undercroft")
+    owner.post("/rules/SMP-05/", {"usual": "1.8", "reason": "wet cellars"})
+    text = estimator.get(f"/jobs/{undercroft.pk}/").content.decode()
+    assert 'data-path="answers.margin" value="1.8 ×"' in text
+    assert "1.8" in estimator.get(f"/jobs/{undercroft.pk}/").content.decode()

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from sizing.analysis import arrangements, compare, grid
 from sizing.analysis.changed import NotYet, known
 from sizing.base.errors import SizingError
-from sizing.base.rules import SHIPPED, Rules
+from sizing.base.rules import Rules
 from sizing.document import intake
 from sizing.document.edit import edit
 from sizing.hydraulics.system_curve import SystemCurve
@@ -33,7 +33,7 @@ JOBS = {
 
 @pytest.fixture(scope="module")
 def base(cellar, catalogue):
-    return known(size(cellar, catalogue), SHIPPED)
+    return known(size(cellar, catalogue))
 
 
 # --- cost
@@ -210,9 +210,7 @@ def test_every_arrangement_of_the_chosen_model(base):
 
 
 def test_the_arrangement_in_force_is_marked(cellar, catalogue):
-    two = known(
-        size(changed(cellar, ("arrangement", "parallel"), ("standby", "1")), catalogue), SHIPPED
-    )
+    two = known(size(changed(cellar, ("arrangement", "parallel"), ("standby", "1")), catalogue))
     (now,) = [one for one in arrangements.options(two) if one.now]
     assert (now.arrangement, now.count, now.standby) == ("parallel", 2, 1)
     assert now.flow_m3s == pytest.approx(two.sizing.chosen.candidate.flow_m3s)
@@ -232,7 +230,7 @@ def test_slowing_a_pump_saves_turns_and_the_notes_say_how_they_work_together(bas
 
 
 def test_a_pump_that_goes_by_the_clock_costs_its_hours_and_turns_less_when_slowed(catalogue):
-    tank = known(size(JOBS["marine-classroom"], catalogue), SHIPPED)
+    tank = known(size(JOBS["marine-classroom"], catalogue))
     chosen, wanted = tank.sizing.chosen.candidate, tank.sizing.wanted
     hours = wanted.clock_s_per_year / 3600
     assert hours == pytest.approx(8760, rel=0.01)
@@ -255,7 +253,6 @@ def test_a_pump_that_goes_by_the_clock_costs_its_hours_and_turns_less_when_slowe
 def test_two_that_cannot_alone_are_duty_and_assist(cellar, catalogue):
     weak = known(
         size(changed(cellar, ("pump", "quorl-s-50"), ("arrangement", "parallel")), catalogue),
-        SHIPPED,
     )
     (two,) = [
         one
@@ -268,7 +265,7 @@ def test_two_that_cannot_alone_are_duty_and_assist(cellar, catalogue):
 
 def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalogue):
     job = JOBS["bakery-cistern"].model_copy(update={"pump": "harrowick-t-10-impeller-134-mm"})
-    base = known(size(job, catalogue), SHIPPED)
+    base = known(size(job, catalogue))
     found = arrangements.siblings(base, catalogue)
     assert [one.candidate.pump.variant for one in found] == [
         "impeller 142 mm",
@@ -281,10 +278,7 @@ def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalo
     )
     assert found[0].candidate.flow_m3s > found[1].candidate.flow_m3s > found[2].candidate.flow_m3s
     assert (
-        arrangements.siblings(
-            known(size(JOBS["bookbinders-cellar"], catalogue), SHIPPED), catalogue
-        )
-        == ()
+        arrangements.siblings(known(size(JOBS["bookbinders-cellar"], catalogue)), catalogue) == ()
     )
 
 
@@ -297,7 +291,7 @@ def test_other_impellers_of_the_chosen_pump_run_where_the_sheet_would_say(catalo
 )
 def test_whether_a_pump_may_be_slowed_is_its_makers_word(catalogue, name, pump, says):
     told = arrangements.speed_range(
-        known(size(JOBS[name].model_copy(update={"pump": pump}), catalogue), SHIPPED)
+        known(size(JOBS[name].model_copy(update={"pump": pump}), catalogue))
     )
     assert says in told.text("metric")
 
@@ -447,7 +441,7 @@ def test_wider_pipe_never_gives_less_flow_in_the_grid(base):
 
 def test_the_grid_needs_something_to_choose_from(cellar, base):
     with pytest.raises(NotYet, match="no pump"):
-        grid.grid(known(size(cellar, Catalogue(())), SHIPPED), "b")
+        grid.grid(known(size(cellar, Catalogue(()))), "b")
     with pytest.raises(NotYet, match="length"):
         grid.grid(base, "zz")
 
@@ -478,7 +472,7 @@ def test_the_dearer_pays_back_by_what_it_saves(base, catalogue):
 
 
 def test_a_pump_that_may_be_slowed_is_compared_at_the_speed_for_the_duty(catalogue):
-    tank = known(size(JOBS["marine-classroom"], catalogue), SHIPPED)
+    tank = known(size(JOBS["marine-classroom"], catalogue))
     one_speed, adjustable = compare.compare(
         tank, catalogue, ["quorl-tarn-900", "tiddan-wren-45-d-full-speed"]
     )

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sizing.base.errors import SizingError
+from sizing.base.rules import SHIPPED
 from sizing.document import job as document
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.edit import EditError, edit, problem, remark
@@ -208,8 +209,10 @@ def test_each_kind_declares_questions_that_hold_together(one):
     assert len(set(keys)) == len(keys)
     for question in one.questions:
         assert bool(question.choices) != bool(question.dimension), question.key
-        if question.default_figure:
-            assert question.low <= question.default_figure.si(question.dimension) <= question.high
+        if question.default_by(SHIPPED):
+            assert (
+                question.low <= question.default_by(SHIPPED).si(question.dimension) <= question.high
+            )
             assert question.source, question.key
         if question.choices:
             assert question.default in {choice.code for choice in question.choices}

@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 
 from sizing.base.errors import SizingError
+from sizing.base.rules import SHIPPED
 from sizing.base.units import SYSTEMS
 from sizing.document import intake
 from sizing.document.answers import Facts, MissingFact
@@ -66,8 +67,8 @@ def test_a_kind_holds_together(code):
     assert any("override this sizing" in caution for caution in one.cautions)
     for declared in one.lists:
         assert all(
-            question.default_figure is None
-            or question.low <= question.default_figure.si(question.dimension)
+            question.default_by(SHIPPED) is None
+            or question.low <= question.default_by(SHIPPED).si(question.dimension)
             for question in declared.columns
         )
 

@@ -18,7 +18,7 @@ JOBS = {
 
 
 def asked(job, catalogue, rules=SHIPPED):
-    return known(size(job, catalogue, rules), rules)
+    return known(size(job, catalogue, rules))
 
 
 @pytest.fixture(scope="module")

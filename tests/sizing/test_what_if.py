@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 from sizing.analysis import floors, inverse, methods, reach, sizes
 from sizing.analysis.changed import NotYet, known
 from sizing.base.message import Measure
-from sizing.base.rules import SHIPPED
 from sizing.base.water import water
 from sizing.document import intake
 from sizing.hydraulics.force_main import force_main
@@ -36,7 +35,7 @@ OPEN = [
 
 
 def asked(job, catalogue):
-    return known(size(job, catalogue), SHIPPED)
+    return known(size(job, catalogue))
 
 
 @pytest.fixture(scope="module")

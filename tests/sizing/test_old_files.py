@@ -1,0 +1,54 @@
+"""Files written by the first version open, and give the same numbers to 1e-9."""
+
+from __future__ import annotations
+
+import gzip
+import json
+from pathlib import Path
+
+import pytest
+
+from sizing.document import intake
+from sizing.pump.catalogue import Catalogue
+from sizing.pump.catalogue_file import read_csv
+from sizing.results.report import report
+from sizing.size import size
+
+OLD = Path(__file__).parents[1] / "old"
+SIZINGS = json.loads(gzip.decompress((OLD / "sizings.json.gz").read_bytes()))
+JOBS = sorted((OLD / "jobs").glob("*.json"))
+NUMBERS = ("demand", "system", "ledger")
+OF_THE_PUMP = ("flow_m3s", "head_m", "shutoff_margin_m", "power_w", "share_of_best_flow")
+
+
+@pytest.fixture(scope="module")
+def old_catalogue() -> Catalogue:
+    rows = read_csv((OLD / "pumps.csv").read_text())
+    assert [row.problems for row in rows if row.problems] == []
+    return Catalogue([row.pump for row in rows])
+
+
+def numbers(content, path=""):
+    """Every number in plain JSON content, by where it stands."""
+    if isinstance(content, dict):
+        parts = content.items()
+    elif isinstance(content, list):
+        parts = enumerate(content)
+    else:
+        return {path: content} if isinstance(content, float) else {}
+    return {
+        place: value for key, one in parts for place, value in numbers(one, f"{path}/{key}").items()
+    }
+
+
+@pytest.mark.parametrize("path", JOBS, ids=lambda path: path.stem)
+def test_a_job_file_gives_the_same_numbers(path, old_catalogue):
+    taken, before = intake.take_in(path.read_bytes()), SIZINGS[path.stem]
+    assert taken.told == ()
+    pump = before["chosen"] and before["chosen"]["pump"]
+    now = report(size(taken.job.model_copy(update={"pump": pump}), old_catalogue))
+    for part in NUMBERS:
+        assert numbers(now[part]) == pytest.approx(numbers(before[part]), rel=1e-9, abs=1e-12)
+    if pump:
+        kept = {name: before["chosen"][name] for name in OF_THE_PUMP}
+        assert {name: now["chosen"][name] for name in OF_THE_PUMP} == pytest.approx(kept, rel=1e-9)
