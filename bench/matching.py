@@ -18,7 +18,7 @@ from bench import generated, loops
 from sizing.analysis.grid import table
 from sizing.base.rules import SHIPPED
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.operating_point.many import STATUSES, duties
+from sizing.operating_point.many import STATUSES, operating_points
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve_table import CurveTable
 from sizing.pump.packed import PackedCatalogue, pack
@@ -66,14 +66,14 @@ def main() -> None:
 
 def _row(table: CurveTable, system: SystemCurve, count: int, rounds: int) -> float:
     rng, ours, plain, clever = np.random.default_rng(3), [], [], []
-    duties(table, system)
+    operating_points(table, system)
     for _ in range(rounds):
         rows = rng.integers(0, count, SAMPLE).tolist()
-        ours.append(timed(lambda: duties(table, system)) / count)
+        ours.append(timed(lambda: operating_points(table, system)) / count)
         plain.append(timed(lambda rows=rows: loops.straightforward(table, rows, system)) / SAMPLE)
         clever.append(timed(lambda rows=rows: loops.clever(table, rows, system)) / SAMPLE)
     tracemalloc.start()
-    duties(table, system)
+    operating_points(table, system)
     working = tracemalloc.get_traced_memory()[1] / 1e6
     tracemalloc.stop()
     mine = statistics.median(ours)
@@ -92,7 +92,7 @@ def _agreement(table: CurveTable, system: SystemCurve) -> None:
     Re 4000 and over).
     """
     rows = list(range(len(table)))
-    ours, wanted = duties(table, system), loops.straightforward(table, rows, system)
+    ours, wanted = operating_points(table, system), loops.straightforward(table, rows, system)
     differ = sum(STATUSES[ours.status[row]] != status for row, (status, _) in enumerate(wanted))
     widest = max(leg.inside_diameter_m for leg in system.route.legs)
     turbulent = 4000 * system.water.kinematic_viscosity_m2_s * np.pi / 4 * widest

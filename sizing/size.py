@@ -18,7 +18,7 @@ from sizing.document.job import Job, LegEntry
 from sizing.hydraulics.system_curve import Ledger, SystemCurve
 from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Kind, Place
-from sizing.operating_point.one import Duty, duty
+from sizing.operating_point.one import OperatingPoint, operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.results.head_breakdown import Tape, tape
 from sizing.selection.match import Candidate, Match, candidate, match
@@ -36,7 +36,7 @@ class Chosen:
     """The pump on the job: picked by a person, or the first of those that fit."""
 
     candidate: Candidate
-    duty: Duty
+    operating_point: OperatingPoint
     by_person: bool
     fits: bool
 
@@ -179,7 +179,7 @@ def _running(
     legs: tuple[LegEntry, ...],
 ) -> Running | None:
     """The pump at work; None while there is none that runs."""
-    if not (chosen and chosen.duty.point and demand and system and ledger):
+    if not (chosen and chosen.operating_point.point and demand and system and ledger):
         return None
     return Running(
         facts=facts,
@@ -189,7 +189,7 @@ def _running(
         legs=legs,
         pump=chosen.candidate,
         curve=chosen.candidate.pump.curve,
-        duty=chosen.duty,
+        operating_point=chosen.operating_point,
         flow_m3s=ledger.flow_m3s,
         ledger=ledger,
     )
@@ -217,14 +217,16 @@ def _choose(
         picked = found.fits[0]
     else:
         return None
-    found_duty = duty(picked.pump.curve, system)
-    if found_duty.point:
-        picked = replace(picked, flow_m3s=found_duty.point.flow_m3s, head_m=found_duty.point.head_m)
-    return Chosen(picked, found_duty, row is not None, picked.fits)
+    found_point = operating_point(picked.pump.curve, system)
+    if found_point.point:
+        picked = replace(
+            picked, flow_m3s=found_point.point.flow_m3s, head_m=found_point.point.head_m
+        )
+    return Chosen(picked, found_point, row is not None, picked.fits)
 
 
 def _flow_at(chosen: Chosen | None, demand: Demand | None) -> float | None:
     """The flow at which heads are told: where the pump really runs, else the flow needed."""
-    if chosen and chosen.duty.point:
-        return chosen.duty.point.flow_m3s
+    if chosen and chosen.operating_point.point:
+        return chosen.operating_point.point.flow_m3s
     return None if demand is None else demand.needed_m3s

@@ -144,6 +144,6 @@ def needed_m3s(d: Drawing) -> float:
 
 def duty_px(d: Drawing) -> tuple[str, str] | None:
     """Where the pump runs, on the chart."""
-    if d.sizing.chosen is None or d.sizing.chosen.duty.point is None:
+    if d.sizing.chosen is None or d.sizing.chosen.operating_point.point is None:
         return None
     return px(d.x.pixel(d.ledger.flow_m3s)), px(d.y.pixel(d.ledger.total_head_m))

@@ -266,7 +266,11 @@ def _each(d: Drawing) -> list[CurveLine]:
 def _own_point(d: Drawing) -> tuple[str, str] | None:
     """Where each of several pumps runs on its own curve."""
     chosen = d.sizing.chosen
-    if chosen is None or chosen.duty.point is None or chosen.candidate.pump.together == 1:
+    if (
+        chosen is None
+        or chosen.operating_point.point is None
+        or chosen.candidate.pump.together == 1
+    ):
         return None
     count, parallel = chosen.candidate.pump.together, d.sizing.job.arrangement == "parallel"
     flow, head = d.ledger.flow_m3s, d.ledger.total_head_m

@@ -63,7 +63,7 @@ def freeze(job: Job) -> Frozen:
         raise CannotIssue("Some fields hold text that cannot be read. Mend or clear them first.")
     if sizing.problems:
         raise CannotIssue(f"Something is wrong first: {sizing.problems[0]}.")
-    if sizing.missing or sizing.chosen is None or sizing.chosen.duty.point is None:
+    if sizing.missing or sizing.chosen is None or sizing.chosen.operating_point.point is None:
         raise CannotIssue(
             "Facts are still missing, or no pump that runs is chosen. Fill them in first."
         )

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from sizing.analysis.changed import Known, NotYet
-from sizing.base.message import Measure, Said, said
-from sizing.operating_point.one import duty, speed_for_flow
+from sizing.base.message import Measure, Message, message
+from sizing.operating_point.one import operating_point, speed_for_flow
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import Arrangement, PumpCurve, arranged, at_speed
 from sizing.selection.cost import annuity_factor
@@ -57,7 +57,7 @@ class Option:
     cost_full: float | None
     cost_speed: float | None
     turns_share: float | None
-    note: Said
+    note: Message
 
 
 def options(base: Known) -> tuple[Option, ...]:
@@ -104,7 +104,7 @@ def _option(
     arrangement, count, standby = how
     system, needed = base.system, wanted.flow_m3s
     curve = arranged(one, arrangement, count)
-    point = duty(curve, system).point
+    point = operating_point(curve, system).point
     flow = point.flow_m3s if point else None
     speed = speed_for_flow(curve, system, needed)
     slowed = at_speed(curve, speed) if speed is not None and _SLOWEST <= speed <= 1.0 else None
@@ -144,29 +144,29 @@ def _turns(wanted: Wanted, speed: float, full_flow_m3s: float) -> float:
     return speed * float(slow / full)
 
 
-def _note(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], left: float) -> Said:
+def _note(base: Known, one: PumpCurve, how: tuple[Arrangement, int, int], left: float) -> Message:
     """How the pumps of an arrangement work together, by what is left when one of them fails."""
     arrangement, count, standby = how
     share = Measure(left, "ratio")
     if count == 1 and not standby:
-        return said("nothing is left when it fails")
+        return message("nothing is left when it fails")
     if count == 1:
         return (
-            said("they take turns by starts; either carries it alone")
+            message("they take turns by starts; either carries it alone")
             if left >= 1
-            else said("they take turns by starts; each gives {share}", share=share)
+            else message("they take turns by starts; each gives {share}", share=share)
         )
     if arrangement == "series":
-        return said("both must run; one alone gives {share}", share=share)
+        return message("both must run; one alone gives {share}", share=share)
     spare = "; the third takes the place of one that fails" if standby else ""
     alone = speed_for_flow(one, base.system, base.demand.needed_m3s)
     if alone is not None and alone <= 1.0 and count == 2:
-        return said(
+        return message(
             "either carries it alone, at {alone} of full speed: they take turns, or both run slowly"
             + spare,
             alone=Measure(alone, "ratio"),
         )
-    return said("duty and assist: the second comes in when one is not enough" + spare)
+    return message("duty and assist: the second comes in when one is not enough" + spare)
 
 
 @dataclass(frozen=True)
@@ -197,7 +197,7 @@ def siblings(base: Known, catalogue: Catalogue) -> tuple[Sibling, ...]:
     return tuple(Sibling(one, one.pump.pump_id == chosen.pump_id) for one in found)
 
 
-def speed_range(base: Known) -> Said | None:
+def speed_range(base: Known) -> Message | None:
     """Whether the chosen pump can be slowed to the speed that the duty asks for.
 
     None without a pump or a speed.
@@ -210,7 +210,7 @@ def speed_range(base: Known) -> Said | None:
     if ratio is None or ratio > 1.0:
         return None
     if slowest is None:
-        return said(
+        return message(
             "{name} has one speed by its maker: ask there before a drive is put to it", name=name
         )
     words = (
@@ -218,7 +218,7 @@ def speed_range(base: Known) -> Said | None:
         if ratio >= slowest
         else "; the duty asks for less, so it must stop and start or be throttled"
     )
-    return said(
+    return message(
         "{name} may be slowed to {slowest} of full speed" + words,
         name=name,
         slowest=Measure(slowest, "ratio"),
@@ -237,7 +237,7 @@ def _left(
         return (flow or 0.0) / needed
     if count == 1:
         return 0.0
-    point = duty(
+    point = operating_point(
         arranged(one, arrangement if count > 2 else "single", count - 1), base.system
     ).point
     return point.flow_m3s / needed if point else 0.0

@@ -15,7 +15,7 @@ from sizing.document.build_route import bore_m
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.operating_point.many import OPERATES, duties
+from sizing.operating_point.many import OPERATES, operating_points
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.selection.sweep import Wanted, costs_per_year
 
@@ -83,7 +83,7 @@ def table(
     """
     columns = []
     for system in systems:
-        found = duties(pumps.table, system)
+        found = operating_points(pumps.table, system)
         runs = found.status == OPERATES
         flows = np.where(runs, found.flow_m3s, np.nan)
         leg = system.route.legs[index]

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from scipy.optimize import brentq
 
 from sizing.analysis.changed import Known, changed_system
-from sizing.base.message import Measure, Said, said
+from sizing.base.message import Measure, Message, message
 from sizing.document.build_route import LONGEST_LEG_M, allowance, bore_m, the_leg
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
@@ -31,7 +31,7 @@ class Answer:
     label: str
     value: Measure | str | None
     now: Measure | str | None
-    note: Said | None = None
+    note: Message | None = None
 
 
 def solve(
@@ -54,7 +54,7 @@ def solve(
                 "Flow of the pump",
                 None,
                 None,
-                said("the pump's curve ends before {flow}", flow=Measure(flow, "flow")),
+                message("the pump's curve ends before {flow}", flow=Measure(flow, "flow")),
             ),
         )
     spare = there - base.system.head_at(flow)
@@ -64,7 +64,7 @@ def solve(
             "Head that is there at that flow",
             Measure(there, "length"),
             Measure(there - spare, "length"),
-            said("the route asks for {asked}", asked=Measure(there - spare, "length")),
+            message("the route asks for {asked}", asked=Measure(there - spare, "length")),
         ),
     ]
     for entry, number in _legs(base):
@@ -138,7 +138,7 @@ def _longest(base: Known, entry: LegEntry, number: int, flow: float, there: floa
             label,
             None,
             Measure(now, "length"),
-            said("the rest of the route takes the whole head already"),
+            message("the rest of the route takes the whole head already"),
         )
     if found >= LONGEST_LEG_M:
         return Answer(
@@ -146,7 +146,7 @@ def _longest(base: Known, entry: LegEntry, number: int, flow: float, there: floa
             label,
             Measure(found, "length", 0),
             Measure(now, "length"),
-            said("or more: its length hardly costs anything"),
+            message("or more: its length hardly costs anything"),
         )
     legs = base.system.route.legs
     climb = (
@@ -155,9 +155,9 @@ def _longest(base: Known, entry: LegEntry, number: int, flow: float, there: floa
         else 0.0
     )
     note = (
-        said("its levels unchanged")
+        message("its levels unchanged")
         if found >= climb
-        else said("it cannot be: the leg climbs {climb}", climb=Measure(climb, "length"))
+        else message("it cannot be: the leg climbs {climb}", climb=Measure(climb, "length"))
     )
     return Answer(
         f"longest.{entry.id}", label, Measure(found, "length"), Measure(now, "length"), note
@@ -183,7 +183,7 @@ def _highest(base: Known, flow: float, there: float) -> Answer:
             "Highest outlet",
             None,
             Measure(now, "length"),
-            said("higher ground on the way takes the whole head already"),
+            message("higher ground on the way takes the whole head already"),
         )
     level = float(brentq(excess, start - _HIGHEST_M, start + _HIGHEST_M, xtol=1e-9))
     return Answer(
@@ -191,7 +191,7 @@ def _highest(base: Known, flow: float, there: float) -> Answer:
         "Highest outlet",
         Measure(level, "length"),
         Measure(now, "length"),
-        said("over {datum}; lengths unchanged", datum=base.sizing.kind.datum),
+        message("over {datum}; lengths unchanged", datum=base.sizing.kind.datum),
     )
 
 
@@ -205,7 +205,7 @@ def _pressure(base: Known, flow: float, there: float) -> Answer:
     asked, _ = _end(base.system, flow)
     wanted = water.head_m(route.delivery_pressure_pa)
     found = water.pressure_pa(there - asked + wanted)
-    note = None if found >= 0 else said("less than nothing: the water does not get there")
+    note = None if found >= 0 else message("less than nothing: the water does not get there")
     return Answer(
         "pressure",
         "Pressure at the far end",
@@ -218,13 +218,13 @@ def _pressure(base: Known, flow: float, there: float) -> Answer:
 def _lowest_level(base: Known, spare_m: float) -> Answer:
     now = base.system.route.start_level_m
     label = "Water may sink to, and it still makes the flow"
-    note = _under_the_floor(base, now - spare_m) or said(
+    note = _under_the_floor(base, now - spare_m) or message(
         "over {datum}", datum=base.sizing.kind.datum
     )
     return Answer("level", label, Measure(now - spare_m, "length"), Measure(now, "length"), note)
 
 
-def _under_the_floor(base: Known, level_m: float) -> Said | None:
+def _under_the_floor(base: Known, level_m: float) -> Message | None:
     """What to say of a level below the floor of the pit or tank.
 
     Height does not stop the pump there; None above it.
@@ -232,7 +232,7 @@ def _under_the_floor(base: Known, level_m: float) -> Said | None:
     floor_m = base.sizing.place.level_m("floor") if base.sizing.place else None
     if floor_m is None or level_m >= floor_m:
         return None
-    return said("below the floor, so no level in it stops the pump for want of head")
+    return message("below the floor, so no level in it stops the pump for want of head")
 
 
 def _stops_at(base: Known) -> Answer | None:
@@ -241,7 +241,7 @@ def _stops_at(base: Known) -> Answer | None:
         return None
     now = base.system.route.start_level_m
     level_m = now - (base.curve.shut_off_head_m - base.system.static_head_m)
-    note = _under_the_floor(base, level_m) or said(
+    note = _under_the_floor(base, level_m) or message(
         "the pump's head at shut-off is used up by height and pressure alone"
     )
     return Answer(
@@ -271,12 +271,12 @@ def _narrowest(base: Known, entry: LegEntry, number: int, flow: float, there: fl
                 label,
                 pipes.pipe(entry.series, nominal).label,
                 now,
-                said("by head alone: look at the speed too"),
+                message("by head alone: look at the speed too"),
             )
     return Answer(
         f"narrowest.{entry.id}",
         label,
         None,
         now,
-        said("no size of this family lets the flow through"),
+        message("no size of this family lets the flow through"),
     )

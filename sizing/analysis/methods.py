@@ -12,11 +12,11 @@ from typing import Any
 
 from sizing.analysis.changed import Known, changed_system
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, Said, said
+from sizing.base.message import Measure, Message, message
 from sizing.checks.method_range import out_of_range
 from sizing.document.job import Job
 from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
-from sizing.operating_point.one import Status, duty
+from sizing.operating_point.one import Status, operating_point
 
 _FAR = 0.25  # a school this far off the one in force is remarked on
 
@@ -35,7 +35,7 @@ class School:
     flow_m3s: float | None
     status: Status | None
     in_force: bool
-    cautions: tuple[Said, ...]
+    cautions: tuple[Message, ...]
 
 
 # School: how the job is changed for it; ``wall`` goes to every leg.
@@ -111,11 +111,11 @@ def _by(job: Job, how: dict[str, Any]) -> Job:
 
 
 def _school(
-    base: Known, code: str, label: str, system: SystemCurve, cautions: tuple[Said, ...]
+    base: Known, code: str, label: str, system: SystemCurve, cautions: tuple[Message, ...]
 ) -> School:
     needed = base.demand.needed_m3s
     head = system.head_at(needed)
-    run = None if base.curve is None else duty(base.curve, system)
+    run = None if base.curve is None else operating_point(base.curve, system)
     in_force = system.route == base.system.route
     ours = base.system.head_at(needed) - base.system.static_head_m
     loss = head - base.system.static_head_m
@@ -123,7 +123,7 @@ def _school(
         word = "more" if loss > ours else "less"
         cautions = (
             *cautions,
-            said(
+            message(
                 "it sees {off} {word} friction than what is in force",
                 off=Measure(abs(loss / ours - 1), "ratio"),
                 word=word,
@@ -171,7 +171,7 @@ def _quick_rules(base: Known) -> Iterator[School]:
         yield _school(base, code, label, system, tuple(_quick_caution(base, *rule_ids)))
 
 
-def _quick_caution(base: Known, rule_id: str, speed_rule: str) -> Iterator[Said]:
+def _quick_caution(base: Known, rule_id: str, speed_rule: str) -> Iterator[Message]:
     """A quick rule holds at one speed in smooth pipe of a garden's size.
 
     Anywhere else it says why not.
@@ -181,7 +181,7 @@ def _quick_caution(base: Known, rule_id: str, speed_rule: str) -> Iterator[Said]
     slow, fast = float(speeds.min()), float(speeds.max())
     if not low <= slow <= fast <= high:
         found = slow if slow < low else fast
-        yield said(
+        yield message(
             "outside its range: it belongs to {low} to {high} in the pipe, and this runs at {found}"
             " (rules {rule}, {speed_rule})",
             low=Measure(low, "velocity"),
@@ -191,4 +191,4 @@ def _quick_caution(base: Known, rule_id: str, speed_rule: str) -> Iterator[Said]
             speed_rule=speed_rule,
         )
     else:
-        yield said("blind to bore and flow (rule {rule})", rule=rule_id)
+        yield message("blind to bore and flow (rule {rule})", rule=rule_id)

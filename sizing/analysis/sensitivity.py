@@ -12,14 +12,14 @@ import numpy as np
 from sizing.analysis.changed import Known, NotYet, changed_demand, changed_system
 from sizing.analysis.uncertainty import Doubt, doubts
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, Said, said
+from sizing.base.message import Measure, Message, message
 from sizing.base.rules import Rules
 from sizing.document.build_route import the_leg
 from sizing.document.job import Standing
 from sizing.hydraulics import pipes
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve, losses_of_m
-from sizing.operating_point.one import duty
+from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import PumpCurve
 from sizing.size import Sizing, size
@@ -55,7 +55,7 @@ class Swing:
     label: str
     path: str
     standing: Standing | None
-    value: Said
+    value: Message
     doubt: Doubt | None
     flow_low_m3s: float | None
     flow_high_m3s: float | None
@@ -115,7 +115,7 @@ def _at(base: Known, doubt: Doubt, by_si: float) -> tuple[SystemCurve, float] | 
 
 
 def _real_flow(curve: PumpCurve, system: SystemCurve) -> float | None:
-    point = duty(curve, system).point
+    point = operating_point(curve, system).point
     return point.flow_m3s if point else None
 
 
@@ -143,7 +143,7 @@ def swings(base: Known) -> tuple[Swing, ...]:
             (0.0 if got is None else got) - want for got, want in zip(flows, wants, strict=True)
         ]
         size_m3s = max(abs(one - (flow - needed)) for one in spare)
-        value = said(
+        value = message(
             "{value} ± {spread}",
             value=doubt.value,
             spread=Measure(doubt.spread_si, _STEP.get(doubt.dimension, doubt.dimension)),
@@ -177,7 +177,7 @@ def _of_walls(base: Known, flow_m3s: float) -> Iterator[Swing]:
             f"wall of {name}",
             f"legs.{entry.id}.wall",
             None,
-            said("new to slimed or lightly rusted"),
+            message("new to slimed or lightly rusted"),
             None,
             low,
             high,
@@ -193,7 +193,7 @@ def _of_pump(base: Known, flow_m3s: float) -> Swing:
         _real_flow(base.pump.scaled(1.0, 1.0 + sign * spread, 1.0), base.system) for sign in (-1, 1)
     )
     size_m3s = max(abs((low or 0.0) - flow_m3s), abs((high or flow_m3s) - flow_m3s))
-    value = said(
+    value = message(
         "head ± {spread} about its maker's curve (rule TRU-09)", spread=Measure(spread, "ratio")
     )
     return Swing("the pump itself", "", None, value, None, low, high, needed, needed, size_m3s)

@@ -23,7 +23,7 @@ class Measure:
 
 
 @dataclass(frozen=True)
-class Said:
+class Message:
     """A sentence such as 'runs for {run}' with the measures that fill it."""
 
     template: str
@@ -38,9 +38,9 @@ class Said:
         return self.template.format(**shown)
 
 
-def said(template: str, **values: Measure | str | int) -> Said:
-    """Shorthand for :class:`Said`."""
-    return Said(template, values)
+def message(template: str, **values: Measure | str | int) -> Message:
+    """Shorthand for :class:`Message`."""
+    return Message(template, values)
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, state
 from sizing.storage.return_sump import return_sump
@@ -19,7 +19,7 @@ def box_check(running: Running) -> Check:
     """The figure on the box against what runs: the commonest wrong purchase."""
     box = running.curve.last_flow_m3s
     share = running.flow_m3s / box
-    text = said(
+    text = message(
         "The curve ends at {box}, much like the figure on its box; plumbed here it gives {flow},"
         " {share} of it, and turns the tank over {rate} an hour.",
         box=Measure(box, "flow"),
@@ -55,7 +55,7 @@ def quick_rule_check(running: Running) -> Check:
         + flat * rules.value("AQU-07")
     )
     full = running.system.head_at(running.flow_m3s)
-    text = said(
+    text = message(
         "The quick rules (AQU-05 to AQU-07) say {quick}; worked out it is {full}. They know neither"
         " the flow nor the bore.",
         quick=Measure(quick, "length"),
@@ -101,7 +101,7 @@ def power_cut_checks(running: Running) -> list[Check]:
         sump_rim_level_m=facts.si("sump_rim"),
         sump_running_level_m=facts.si("sump_level"),
     )
-    text = said(
+    text = message(
         "When the power goes {volume} run down; the sump has room for {room}. It may run at {safe}"
         " at most.",
         volume=Measure(found.volume_into_sump_m3, "volume"),
@@ -135,7 +135,7 @@ def noise_check(running: Running) -> Check:
             "noise",
             "Noise",
             "watch",
-            said("The maker does not say how loud it is."),
+            message("The maker does not say how loud it is."),
             "Ask, or hear one.",
         )
     words = (
@@ -149,6 +149,6 @@ def noise_check(running: Running) -> Check:
         "noise",
         "Noise",
         "hold" if noise < 45 else "watch",
-        said("{noise} dB: " + words + ".", noise=f"{noise:g}"),
+        message("{noise} dB: " + words + ".", noise=f"{noise:g}"),
         "Set it on soft feet with a hose tail, or run a larger one slower.",
     )

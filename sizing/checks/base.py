@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from sizing.base.message import Said, Working
+from sizing.base.message import Message, Working
 from sizing.base.rules import Rules
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts
 from sizing.document.job import LegEntry
 from sizing.hydraulics.system_curve import Ledger, SystemCurve
-from sizing.operating_point.one import Duty
+from sizing.operating_point.one import OperatingPoint
 from sizing.pump.curve import PumpCurve
 from sizing.selection.match import Candidate
 
@@ -28,7 +28,7 @@ class Check:
     code: str
     label: str
     state: CheckState
-    said: Said
+    said: Message
     remedy: str = ""
     working: Working | None = None
     # of a check on a figure [SI]: what it should lie between
@@ -46,7 +46,7 @@ class Running:
     legs: tuple[LegEntry, ...]
     pump: Candidate
     curve: PumpCurve
-    duty: Duty
+    operating_point: OperatingPoint
     flow_m3s: float
     ledger: Ledger
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.water import water
 from sizing.checks.base import Check, Running, state
 from sizing.demand import fixtures
@@ -29,7 +29,7 @@ def supply_checks(running: Running) -> Iterator[Check]:
     if facts.choice("supply_from") != "main":
         return
     there, wanted = facts.si("supply_pressure"), rules.value("BST-03")
-    text = said(
+    text = message(
         "The main still has {there} at the pump in the worst hour; {wanted} keeps it from drawing"
         " the street down (rule BST-03).",
         there=Measure(there, "pressure"),
@@ -53,7 +53,7 @@ def lowest_check(running: Running) -> Check:
         system.water.pressure_pa(running.curve.shut_off_head_m + start - lowest),
         rules.high("BST-07") if rules.rule("BST-07").high_si else rules.value("BST-07"),
     )
-    text = said(
+    text = message(
         "With nobody drawing, the lowest outlet stands under {pressure}; over {most} it wants a"
         " reducing valve (rule BST-07).",
         pressure=Measure(pressure, "pressure"),
@@ -105,10 +105,10 @@ def outlet_check(running: Running) -> Check:
             "outlet",
             "Worst outlet",
             "fail",
-            said("The demand lies beyond this pump's curve."),
+            message("The demand lies beyond this pump's curve."),
             "Take a larger pump.",
         )
-    text = said(
+    text = message(
         "At the peak of {flow} the worst outlet ({outlet}) has {found}; {wanted} is wanted.",
         flow=Measure(running.demand.needed_m3s, "flow"),
         outlet=outlet.label,
@@ -142,7 +142,7 @@ def upgrade_checks(running: Running) -> Iterator[Check]:
             "upgrade",
             label,
             "watch",
-            said("Cannot be worked out: {problem}.", problem=str(problem)),
+            message("Cannot be worked out: {problem}.", problem=str(problem)),
             "Fill in the schedule of fixtures.",
         )
         return
@@ -152,7 +152,7 @@ def upgrade_checks(running: Running) -> Iterator[Check]:
         _pressure_pa(running, needed),
     )
     wanted = fixtures.fixture(UPGRADES[upgrade]).residual_pa
-    text = said(
+    text = message(
         "The peak grows from {before} to {needed} (by the {school}), and the worst outlet falls"
         " from {p_before} to {p_after}; such a head wants {wanted} (low confidence: heads differ"
         " widely, go by the maker).",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.base.message import Measure, said
+from sizing.base.message import Measure, message
 from sizing.checks.base import Check, Running
 from sizing.pump.power import energy_of_year
 
@@ -16,11 +16,11 @@ def year_check(running: Running) -> Check:
             "year",
             label,
             "watch",
-            said("The maker gives no input power: the year's electricity is not known."),
+            message("The maker gives no input power: the year's electricity is not known."),
             "Ask for the power at this flow.",
         )
     found = energy_of_year(power, facts.si("hours_per_year"), facts.si("energy_price"))
-    text = said(
+    text = message(
         "It takes {power} for {hours} a year: {energy}, which costs {cost}"
         + (" beside its price of {price}." if pump.price else "."),
         power=Measure(power, "power"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, state
 from sizing.document.answers import Facts
@@ -30,9 +30,9 @@ def prime_check(running: Running) -> Check:
     )
     if lift <= 0:
         return Check(
-            "prime", "Priming", "hold", said("The water stands over the pump and runs to it.")
+            "prime", "Priming", "hold", message("The water stands over the pump and runs to it.")
         )
-    text = said(
+    text = message(
         "It has to suck the water up {lift}; {usual} is sure, {most} the most (rule DEM-02).",
         lift=Measure(lift, "length"),
         usual=Measure(usual, "length"),
@@ -54,7 +54,7 @@ def switch_check(running: Running) -> Check:
     if on >= off:
         raise SizingError("the switch must start the pump at a lower pressure than it stops it")
     reaches = water.pressure_pa(running.curve.shut_off_head_m + facts.si("tank_level"))
-    text = said(
+    text = message(
         "The switch stops it at {off} and starts it at {on}; the taps want {tap}, and with all shut"
         " the pump reaches {reaches}.",
         off=Measure(off, "pressure"),
@@ -80,7 +80,7 @@ def cycling_checks(running: Running) -> Iterator[Check]:
             "cycling",
             "Cycling",
             "watch",
-            said("Without an accumulator the switch hunts whenever a tap runs thin."),
+            message("Without an accumulator the switch hunts whenever a tap runs thin."),
             "Fit an accumulator behind the pump.",
         )
         return
@@ -97,7 +97,7 @@ def cycling_checks(running: Running) -> Iterator[Check]:
         running.rules.value("DEM-03"),
         running.rules.low("DEM-03"),
     )
-    text = said(
+    text = message(
         "The accumulator gives {drawdown} between the two pressures: at its worst the pump starts"
         " every {every}; {usual} is kind (rule DEM-03).",
         drawdown=Measure(found.drawdown_m3, "volume"),
@@ -132,6 +132,6 @@ def elastomer_check(facts: Facts) -> Check:
         "elastomer",
         "Diaphragm and valves",
         "watch" if found in ("disinfectant", "nutrient") else "hold",
-        said(_ELASTOMERS[found]),
+        message(_ELASTOMERS[found]),
         "Compare the maker's table of chemicals before it is bought.",
     )

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-from sizing.base.message import Measure, Said
+from sizing.base.message import Measure, Message
 from sizing.checks.base import Check, Running
 
 # ground that rises by less before it falls again gathers no air worth a valve
@@ -66,7 +66,7 @@ def _ground(running: Running, index: int) -> Check:
         f"ground_{entry.id}",
         f"Ground along the {entry.name or f'leg {index + 1}'}",
         "watch" if summits or dry else "hold",
-        Said("".join(parts), values),
+        Message("".join(parts), values),
         remedy,
     )
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from sizing.base.message import Measure, Said, said
+from sizing.base.message import Measure, Message, message
 from sizing.checks.base import Check, Running
 from sizing.hydraulics import friction
 from sizing.hydraulics.system_curve import SystemCurve
@@ -28,17 +28,17 @@ def range_check(running: Running) -> Iterator[Check]:
             "friction_range",
             f"Range of {label}",
             "watch",
-            Said(f"{label} leaves its range: {'; '.join(parts)}.", values),
+            Message(f"{label} leaves its range: {'; '.join(parts)}.", values),
             "Reckon the friction by Darcy-Weisbach.",
         )
 
 
-def out_of_range(system: SystemCurve, flow_m3s: float) -> Iterator[Said]:
+def out_of_range(system: SystemCurve, flow_m3s: float) -> Iterator[Message]:
     """Where a school leaves the range it was made for."""
     valid = friction.VALIDITY[system.route.method]
     low, high = valid.temperature_c
     if not low <= system.water.temperature_c <= high:
-        yield said(
+        yield message(
             "made for water of {low} to {high}",
             low=Measure(low, "temperature"),
             high=Measure(high, "temperature"),
@@ -61,7 +61,7 @@ def out_of_range(system: SystemCurve, flow_m3s: float) -> Iterator[Said]:
     ):
         outside = [float(value) for value in values if not bounds[0] <= value <= bounds[1]]
         if outside:
-            yield said(
+            yield message(
                 words,
                 low=Measure(bounds[0], dimension),
                 high=Measure(bounds[1], dimension),

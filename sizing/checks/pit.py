@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, state
 from sizing.checks.pump_curve import pump_checks
@@ -96,7 +96,7 @@ def _starts(running: Running, worked: Basin, limits: Limits) -> Check:
         "starts",
         "Starts an hour",
         state(worst <= usual, worst <= most),
-        said(
+        message(
             "At the inflow that starts it most (half its flow) it starts {worst}; {usual} is usual"
             " and {most} the most (rule {rule}). Between its levels the pit holds {storage};"
             " {least} is the least for that.",
@@ -131,7 +131,7 @@ def _run_time(running: Running, worked: Basin, limits: Limits) -> Check:
         "run_time",
         "Run time",
         state(run >= usual, run >= least),
-        said(
+        message(
             "With little water coming in it empties the pit in {run}; {least} is the least, {usual}"
             " kinder (rule {rule}).",
             rule=limits.run_time,
@@ -163,7 +163,7 @@ def _levels(running: Running) -> Iterator[Check]:
         "alarm",
         "Alarm between start and rim",
         state(start + rules.low("BAS-09") <= alarm < depth, start < alarm < depth),
-        said(
+        message(
             "The alarm stands {over} over the start and {under} under the rim.",
             over=Measure(alarm - start, "length"),
             under=Measure(depth - alarm, "length"),
@@ -176,7 +176,7 @@ def _levels(running: Running) -> Iterator[Check]:
             "inlet",
             "Inlet above the start",
             state(room >= rules.low("BAS-08"), room >= 0),
-            said(
+            message(
                 "The lowest inlet lies {room} over the start level; at least {least} keeps it from"
                 " standing full (rule BAS-08).",
                 room=Measure(room, "length"),
@@ -189,13 +189,13 @@ def _levels(running: Running) -> Iterator[Check]:
 def _drain_back(running: Running, worked: Basin) -> Check:
     volume = line_volume_m3(running)
     if holds_back(running):
-        text = said(
+        text = message(
             "A check valve holds {volume} in the line at every stop.",
             volume=Measure(volume, "volume"),
         )
         return Check("drain_back", "Nothing runs back", "hold", text)
     share = worked.drain_back_volume_m3 / worked.storage_m3
-    text = said(
+    text = message(
         "Without a check valve {volume} runs back at every stop, {share} of the storage.",
         volume=Measure(volume, "volume"),
         share=Measure(share, "ratio"),
@@ -215,7 +215,7 @@ def _power_cut(running: Running, worked: Basin) -> Check:
         "power_cut",
         "Power cut",
         state(left >= wanted, left >= 0.25 * wanted),
-        said(
+        message(
             "Without power the pit spills {left} after the start level is reached, at the worst"
             " inflow; somebody comes within {wanted}.",
             left=Measure(left, "time"),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.water import GRAVITY_M_S2
 from sizing.checks.base import Check, Running
 from sizing.demand.openings import weir
@@ -27,7 +27,7 @@ def static_check(running: Running) -> Check:
     """
     depth = running.facts.si("pump_depth")
     share = depth / max(running.ledger.total_head_m, 1e-6)
-    text = said(
+    text = message(
         "Reckoned from the surface. From the pump it would be {depth} more, {share} of the head:"
         " that height costs nothing (rule PND-07).",
         depth=Measure(depth, "length"),
@@ -53,7 +53,7 @@ def sheet_checks(running: Running) -> list[Check]:
             else "a sheet between light and heavy"
         )
     )
-    text = said(
+    text = message(
         "At the flow that really runs {head} of water stand over the crest, {each}: "
         + words
         + " (rules PND-03 to PND-05).",

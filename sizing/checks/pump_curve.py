@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.base.message import Measure, said
+from sizing.base.message import Measure, message
 from sizing.checks.base import Check, Running, state
 
 
@@ -17,7 +17,7 @@ def _flow(running: Running) -> Check:
         "flow",
         "Enough flow",
         state(flow >= needed, flow >= min(running.demand.inflow_m3s, needed)),
-        said(
+        message(
             "It moves {flow}; {needed} is needed.",
             flow=Measure(flow, "flow"),
             needed=Measure(needed, "flow"),
@@ -36,7 +36,7 @@ def _place_on_curve(running: Running) -> Check:
         "on_curve",
         "In the middle of its curve",
         state(low <= share <= high, low * 0.6 <= share <= high * 1.15),
-        said(
+        message(
             "It runs at {share} of its best flow; {low} to {high} is kind to it (rule HI-01).",
             share=Measure(share, "ratio"),
             low=Measure(low, "ratio"),
@@ -54,7 +54,7 @@ def _reserve(running: Running) -> Check:
         "reserve",
         "Reserve at shut-off",
         state(margin >= wanted, margin > 0),
-        said(
+        message(
             "With no flow it could push {margin} higher than it has to; at least {wanted} is wanted"
             " (rule CHO-03).",
             margin=Measure(margin, "length"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, state
 from sizing.document.answers import Facts
 
@@ -13,7 +13,7 @@ def jets_check(running: Running) -> Check:
     ratio = running.flow_m3s / device.rated_flow_m3s
     pressure = running.system.water.pressure_pa(device.rated_head_m * ratio**2)
     low, high = rules.low("SPA-02"), rules.high("SPA-02")
-    text = said(
+    text = message(
         "At the flow that really runs the jets have {pressure}; {low} to {high} draws air well"
         " (rule SPA-02).",
         pressure=Measure(pressure, "pressure"),
@@ -49,7 +49,7 @@ def too_strong_check(running: Running) -> Check:
         running.flow_m3s / running.demand.needed_m3s - 1.0,
         running.rules.value("CHO-02"),
     )
-    text = said(
+    text = message(
         "It gives {surplus} more than the jets want; over {most} they sting and splash (rule"
         " CHO-02).",
         surplus=Measure(surplus, "ratio"),
@@ -71,7 +71,7 @@ def entrapment_checks(running: Running) -> list[Check]:
             "outlets",
             "Suction outlets",
             state(outlets >= 2),
-            said(
+            message(
                 "{outlets} for each pump; two or more at least {apart} apart, so that no body"
                 " covers all (rules SPA-05 and SPA-06).",
                 outlets=Measure(outlets, "count"),
@@ -81,7 +81,7 @@ def entrapment_checks(running: Running) -> list[Check]:
         )
     ]
     if rating is not None:
-        text = said(
+        text = message(
             "With one blocked, one cover takes {flow}; it is rated for {rating}.",
             flow=Measure(running.flow_m3s, "flow"),
             rating=Measure(rating, "flow"),
@@ -109,6 +109,6 @@ def blower_check(facts: Facts) -> Check:
         "blower",
         "Air",
         "fail" if found == "far" else "hold",
-        said(texts[found]),
+        message(texts[found]),
         "Set the blower nearer the tub, its loop over the water.",
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, state
 from sizing.operating_point.npsh import suction
 
@@ -45,7 +45,7 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
         "HI 9.6.1",
     )
     if required is None or found.npsh_margin_m is None:
-        text = said(
+        text = message(
             "{available} is there; the maker does not say what the pump wants. Ask for its NPSH.",
             available=available,
         )
@@ -61,7 +61,7 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
         "suction",
         "Suction",
         state(found.npsh_margin_m >= running.rules.value("NPSH-03"), found.npsh_margin_m > 0),
-        said(
+        message(
             "The water has {available} left where the pump wants {required}: {margin} to spare;"
             " {wanted} is wanted (rule NPSH-03).",
             available=available,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, state
 from sizing.document.answers import Facts
 
@@ -22,7 +22,7 @@ def lift_checks(running: Running, facts: Facts) -> list[Check]:
         for leg in running.legs
         for one in leg.fittings
     )
-    text = said(
+    text = message(
         "It lifts {lift} by suction; {usual} is dependable at this height over the sea (rules"
         " NPSH-05 and NPSH-06). "
         + ("" if primed else "Nothing holds the water in the suction: no foot valve."),
@@ -55,7 +55,7 @@ def fill_checks(running: Running) -> list[Check]:
             "fill",
             "Filled in time",
             state(time <= wanted * 1.001, time <= 1.1 * wanted),
-            said(
+            message(
                 "At the flow it really gives, the volume is moved in {time}; {wanted} was wanted.",
                 time=Measure(time, "time"),
                 wanted=Measure(wanted, "time"),
@@ -87,6 +87,6 @@ def floats_check(facts: Facts) -> Check:
         "floats",
         "Floats",
         state(found == "both", found == "upper"),
-        said(texts[found]),
+        message(texts[found]),
         "Fit a float in each tank, wired in series; running dry ruins the seal in minutes.",
     )

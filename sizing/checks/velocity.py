@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, state
 from sizing.hydraulics.friction import Array
 
@@ -49,7 +49,7 @@ def _velocity(
         f"velocity_{leg.id}",
         f"Speed in the {leg.name or f'leg {index + 1}'}",
         state(low <= speed <= high, speed < low or speed <= 1.25 * high),
-        said(
+        message(
             "{speed}; " + ("{low} to {high} " if low else "up to {high} ") + why + " ({rules}).",
             speed=Measure(speed, "velocity"),
             low=Measure(low, "velocity"),

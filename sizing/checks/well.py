@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, state
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.velocity import velocities
@@ -31,7 +31,7 @@ def _yield(running: Running) -> Check:
         "yield",
         "Not more than the well gives",
         state(flow <= given, flow <= 1.15 * given),
-        said(
+        message(
             "It draws {flow}; the well was tested at {given}.",
             flow=Measure(flow, "flow"),
             given=Measure(given, "flow"),
@@ -55,7 +55,7 @@ def _levels(running: Running) -> Iterator[Check]:
         "cover",
         "Water over the pump",
         state(cover >= rules.value("WEL-14"), cover >= rules.low("WEL-14")),
-        said(
+        message(
             "While it runs the level sinks by {drawdown}, and {cover} stay over the pump; {wanted}"
             " is kind (rule WEL-14).",
             drawdown=Measure(drawdown, "length"),
@@ -76,7 +76,7 @@ def _levels(running: Running) -> Iterator[Check]:
         "above_bottom",
         "Clear of the bottom",
         state(room >= rules.value("WEL-13"), room >= rules.low("WEL-13")),
-        said(
+        message(
             "It hangs {room} over the bottom; {wanted} keeps it out of the sand (rule WEL-13).",
             room=Measure(room, "length"),
             wanted=Measure(rules.value("WEL-13"), "length"),
@@ -95,7 +95,7 @@ def _cooling(running: Running) -> Check:
         flow_m3s=running.flow_m3s,
         required_velocity_ms=wanted,
     )
-    text = said(
+    text = message(
         "Water passes the motor at {speed}; {wanted} cools it (rule MOT-01), if the well feeds from"
         " below the motor. The widest sleeve that still does: {bore}.",
         speed=Measure(found.velocity_ms, "velocity"),
@@ -126,12 +126,12 @@ def storage(running: Running) -> Check:
             "storage",
             "Storage",
             "hold",
-            said("The well gives the whole peak: no storage is needed."),
+            message("The well gives the whole peak: no storage is needed."),
         )
     found = storage_for_peak(
         peak_flow_m3s=wanted, peak_time_s=running.facts.si("peak_time"), refill_flow_m3s=given
     )
-    text = said(
+    text = message(
         "The peak of {wanted} is more than the well gives: an open tank of {volume} carries {time}"
         " of it, and fills again in {fill} while nobody draws.",
         wanted=Measure(wanted, "flow"),
@@ -188,7 +188,7 @@ def tank(running: Running) -> Iterator[Check]:
         "tank",
         "Pressure tank",
         state(found.run_time_no_draw_s >= wanted, found.run_time_no_draw_s >= 0.5 * wanted),
-        said(
+        message(
             "Between its pressures the tank gives {drawdown}: the pump runs at least {run};"
             " {wanted} is wanted (rule {rule}), which takes a tank of {needed}.",
             drawdown=Measure(found.drawdown_m3, "volume"),
@@ -212,6 +212,6 @@ def tank(running: Running) -> Iterator[Check]:
             "precharge",
             "Air in the tank",
             "fail",
-            said("The tank's air is over the cut-in: the tank is empty before the pump starts."),
+            message("The tank's air is over the cut-in: the tank is empty before the pump starts."),
             "Let air out until it is a little under the cut-in, with the tank empty.",
         )

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks import pit
@@ -354,7 +354,7 @@ def _dose(running: Running, area_m2: float) -> Check:
     state: CheckState = (
         "hold" if delivered >= low * line else "watch" if delivered >= 2 * line else "fail"
     )
-    text = said(
+    text = message(
         "Between its levels the tank gives {dose}, of which {back} runs back; {wanted} a dose is"
         " wanted, and at least {low} times the line's {line} (rule EFF-05).",
         dose=Measure(dose, "volume"),

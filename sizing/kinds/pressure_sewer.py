@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks.base import Check, Running
@@ -348,13 +348,13 @@ def _standing(running: Running) -> Check:
             "standing",
             label,
             "watch",
-            said("How long it stands in the pipe is not known: give the people."),
+            message("How long it stands in the pipe is not known: give the people."),
             "Give the people: the day's flow follows.",
         )
     volume = sum(leg.volume_m3 for leg in running.system.route.legs)
     stands = volume / daily * SECONDS_PER_DAY
     fine, most = running.rules.high("RET-01"), running.rules.high("RET-02")
-    text = said(
+    text = message(
         "It stands {stands} in the pipe on an average day; under {fine} is fine, over {most} it"
         " turns septic (rules RET-01 to RET-03).",
         stands=Measure(stands, "time"),
@@ -388,10 +388,10 @@ def _summit(running: Running) -> Check:
             "summit",
             "Highest ground",
             "hold",
-            said("The end of the main governs the head: no summit before it does."),
+            message("The end of the main governs the head: no summit before it does."),
         )
     name = running.legs[governing].name or f"leg {governing + 1}"
-    text = said(
+    text = message(
         "The {where} of the {name} governs the head; behind it the sewage runs down by itself.",
         where="highest ground" if inside else "summit at the end",
         name=name,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.checks import pit
 from sizing.checks.base import Check, Running
@@ -216,9 +216,9 @@ def valves(running: Running) -> Check:
             "valves",
             "Valves in the riser",
             "hold",
-            said("Check valve and shut-off valve are in the riser."),
+            message("Check valve and shut-off valve are in the riser."),
         )
-    text = said("The riser lacks a check valve or a shut-off valve.")
+    text = message("The riser lacks a check valve or a shut-off valve.")
     return Check(
         "valves",
         "Valves in the riser",

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks import well
@@ -20,7 +20,7 @@ from sizing.document.job import Row
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow
 from sizing.kinds.base import Kind, Place, Situation
 from sizing.kinds.borehole import SITE_QUESTIONS, WATER_QUESTIONS, fits_the_well, well_place
-from sizing.operating_point.one import duty
+from sizing.operating_point.one import operating_point
 from sizing.pump.curve import at_speed
 from sizing.selection.requirement import AtLeast, AtMost, FamilyIn
 from sizing.selection.sweep import Wanted
@@ -312,7 +312,7 @@ def power_to_flow(running: Running) -> list[tuple[float, float]]:
     table = []
     for speed in _SPEEDS:
         curve = at_speed(running.curve, speed)
-        point = duty(curve, running.system).point
+        point = operating_point(curve, running.system).point
         power = curve.power_at(point.flow_m3s) if point else curve.power_at(curve.flows_m3s[0])
         if power is not None:
             table.append((power, point.flow_m3s if point else 0.0))
@@ -328,7 +328,7 @@ def _months(running: Running) -> Check:
             "months",
             label,
             "watch",
-            said("The maker gives no input power: a day's water cannot be worked out."),
+            message("The maker gives no input power: a day's water cannot be worked out."),
             "Ask the maker for power over flow.",
         )
     array_w = facts.si("panels") * facts.si("panel_power")
@@ -353,7 +353,7 @@ def _months(running: Running) -> Check:
             f"g{month}": Measure(day.daily_volume_m3, "volume"),
             f"n{month}": Measure(need, "volume"),
         }
-    text = said("A mean day gives: " + "; ".join(parts) + ".", **values)
+    text = message("A mean day gives: " + "; ".join(parts) + ".", **values)
     inputs = (
         ("panels", Measure(array_w, "power")),
         ("share that arrives", Measure(running.rules.value("SOL-01"), "ratio")),
@@ -387,7 +387,7 @@ def _tank(running: Running) -> list[Check]:
     if facts.optional("tank") is None or not need:
         return []
     days, wanted = facts.si("tank") / need, running.rules.value("SOL-02")
-    text = said(
+    text = message(
         "The tank lasts {days} days at the largest need; {wanted} carry a row of dull days (rule"
         " SOL-02).",
         days=f"{days:.1f}",

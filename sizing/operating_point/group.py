@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.operating_point.one import duty, speed_for_flow
+from sizing.operating_point.one import operating_point, speed_for_flow
 from sizing.pump.curve import PumpCurve, arranged
 
 
@@ -38,7 +38,7 @@ def group(curve: PumpCurve, system: SystemCurve, needed_flow_m3s: float, count: 
         A needed flow not above nought.
     """
     together = arranged(curve, "parallel", count)
-    all_running, one = duty(together, system).point, duty(curve, system).point
+    all_running, one = operating_point(together, system).point, operating_point(curve, system).point
     alone = speed_for_flow(curve, system, needed_flow_m3s)
     return Group(
         count,

@@ -1,8 +1,8 @@
 """The operating points of a whole catalogue on one system, in a few sweeps of numpy.
 
-The same answers as :func:`sizing.operating_point.one.duty` gives pump by pump. What makes it fast:
-the system curve is tabulated once as piecewise cubics, so that no friction factor is solved inside
-the search.
+The same answers as :func:`~sizing.operating_point.one.operating_point` gives pump by pump. What
+makes it fast: the system curve is tabulated once as piecewise cubics, so that no friction factor
+is solved inside the search.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.operating_point.one import Status, duty
+from sizing.operating_point.one import Status, operating_point
 from sizing.pump.curve import PumpCurve
 from sizing.pump.curve_table import CurveTable, Indices
 
@@ -30,7 +30,7 @@ _CLOSE_STEPS = 64  # steps of a closer look at a piece in which two crossings mi
 
 
 @dataclass(frozen=True)
-class DutyTable:
+class OperatingPoints:
     """One row a pump.
 
     An index into :data:`STATUSES`, and flow and head where it operates (else NaN).
@@ -120,16 +120,16 @@ def _evaluate(cubics: Cubics, cell: Indices, s: Array) -> tuple[Array, Array]:
     return ((c3 * s + c2) * s + c1) * s + c0, (3 * c3 * s + 2 * c2) * s + c1
 
 
-def duties(table: CurveTable, system: SystemCurve) -> DutyTable:
+def operating_points(table: CurveTable, system: SystemCurve) -> OperatingPoints:
     """The stable operating point of every curve of a table on one system.
 
     Returns
     -------
-    DutyTable
-        In the table's order; flows agree with :func:`~sizing.operating_point.one.duty` to 1e-6.
+    OperatingPoints
+        In the table's order; flows agree with those found one by one to 1e-6.
     """
     count = len(table)
-    found = DutyTable(
+    found = OperatingPoints(
         np.full(count, CANNOT_LIFT, dtype=np.int8),
         np.full(count, np.nan),
         np.full(count, np.nan),
@@ -152,7 +152,9 @@ def duties(table: CurveTable, system: SystemCurve) -> DutyTable:
     return found
 
 
-def _block(table: CurveTable, system: SystemTable, exact: SystemCurve) -> tuple[Indices, DutyTable]:
+def _block(
+    table: CurveTable, system: SystemTable, exact: SystemCurve
+) -> tuple[Indices, OperatingPoints]:
     """Some pumps: the piece of its curve in which each runs (-1: none was looked for), and what
     came of it.
     """
@@ -168,7 +170,7 @@ def _block(table: CurveTable, system: SystemTable, exact: SystemCurve) -> tuple[
     flow[runs], head[runs] = _newton(table, system, runs, cell[runs], ends[:, runs])
     for row in unsure:
         status[row], flow[row], head[row] = _one_by_one(table, int(row), exact)
-    return cell, DutyTable(status, flow, head, first)
+    return cell, OperatingPoints(status, flow, head, first)
 
 
 def _bisect(
@@ -347,7 +349,9 @@ def _polished(
 
 def _one_by_one(table: CurveTable, row: int, system: SystemCurve) -> tuple[int, float, float]:
     points = slice(int(table.starts[row]), int(table.starts[row] + table.last[row]) + 1)
-    found = duty(PumpCurve(tuple(table.flows_m3s[points]), tuple(table.heads_m[points])), system)
+    found = operating_point(
+        PumpCurve(tuple(table.flows_m3s[points]), tuple(table.heads_m[points])), system
+    )
     point = found.point
     flow, head = (point.flow_m3s, point.head_m) if point else (np.nan, np.nan)
     return STATUSES.index(found.status), flow, head

@@ -31,7 +31,7 @@ class Crossing:
 
 
 @dataclass(frozen=True)
-class Duty:
+class OperatingPoint:
     """How a pump runs on a system; ``point`` is the stable crossing of greatest flow, if any."""
 
     status: Status
@@ -46,12 +46,12 @@ class Duty:
         return stable[-1] if stable else None
 
 
-def duty(curve: PumpCurve, system: SystemCurve) -> Duty:
+def operating_point(curve: PumpCurve, system: SystemCurve) -> OperatingPoint:
     """Every crossing of a pump's curve with the system's, to 1e-6 of the flow and better.
 
     Returns
     -------
-    Duty
+    OperatingPoint
         'operates' when there is a stable crossing; else 'off_end' when the pump's head is above
         the system's at the end of its curve, and 'cannot_lift' when it is below all along.
         ``shutoff_margin_m`` is pump head less system head at no flow (at the curve's first point).
@@ -69,7 +69,7 @@ def duty(curve: PumpCurve, system: SystemCurve) -> Duty:
         status = "operates"
     elif excess[-1] > 0:
         status = "off_end"
-    return Duty(status, crossings, float(excess[0]), float(excess[-1]))
+    return OperatingPoint(status, crossings, float(excess[0]), float(excess[-1]))
 
 
 def _grid(curve: PumpCurve) -> Array:

@@ -12,7 +12,7 @@ from sizing.hydraulics import friction
 from sizing.hydraulics.force_main import force_main
 from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 from sizing.operating_point.npsh import suction
-from sizing.operating_point.one import duty, speed_for_flow
+from sizing.operating_point.one import operating_point, speed_for_flow
 from sizing.pump.curve import PumpCurve, arranged, at_speed
 from sizing.pump.power import power
 
@@ -125,13 +125,13 @@ def pump_curve(given: Inputs) -> Answers:
     return answers
 
 
-def operating_point(given: Inputs) -> Answers:
+def operating_point_case(given: Inputs) -> Answers:
     """Status, every crossing and the margins of each pump on the route."""
     system = _system(given["route"])
     answers: Answers = {}
     for pump in given["pumps"]:
         curve, name = _pump(pump), pump["id"]
-        found = duty(curve, system)
+        found = operating_point(curve, system)
         answers |= {
             f"{name}_status": found.status,
             f"{name}_crossings": len(found.crossings),
@@ -202,7 +202,7 @@ def sensitivity(given: Inputs) -> Answers:
     route, pump, step = given["route"], given["pump"], given["step"]
 
     def flow(route: Inputs = route, head: float = 1.0, speed: float = 1.0) -> float:
-        point = duty(
+        point = operating_point(
             _pump(pump | {"speed_ratio": pump["speed_ratio"] * speed}).scaled(1.0, head, 1.0),
             _system(route),
         ).point
@@ -267,7 +267,7 @@ FAMILIES: dict[str, Callable[[Inputs], Answers]] = {
     "unit_reading": unit_reading,
     "route_head": route_head,
     "pump_curve": pump_curve,
-    "operating_point": operating_point,
+    "operating_point": operating_point_case,
     "power": power_family,
     "suction": suction_family,
     "force_main": force_main_family,

@@ -84,7 +84,7 @@ def _candidate(one: Candidate, system: System) -> dict[str, Any]:
 
 
 def _chosen(chosen: Chosen, system: System) -> dict[str, Any]:
-    crossings = [vars(crossing) for crossing in chosen.duty.crossings]
+    crossings = [vars(crossing) for crossing in chosen.operating_point.crossings]
     return {
         **_candidate(chosen.candidate, system),
         "crossings": crossings,

@@ -15,7 +15,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from sizing.base.errors import check_range
-from sizing.base.message import Said
+from sizing.base.message import Message
 from sizing.base.rules import Rules
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve
@@ -47,7 +47,7 @@ class Candidate:
     efficiency: float | None
     npsh_required_m: float | None
     cost_per_year: float | None
-    reasons: tuple[Said, ...]
+    reasons: tuple[Message, ...]
     # where it gives too little: the share of flow and the head [m] that it lacks
     short_of: tuple[float, float] | None = None
 
@@ -64,7 +64,7 @@ class Match:
     considered: int
     near_count: int = 0
     out: tuple[tuple[str, int], ...] = field(default=())
-    order: tuple[tuple[str, Said], ...] = field(default=())
+    order: tuple[tuple[str, Message], ...] = field(default=())
 
     def find(self, pump_id: str) -> Candidate | None:
         """The candidate with that pump, if it fits or nearly does."""
@@ -139,9 +139,9 @@ def _lack(catalogue: Catalogue, wanted: Wanted, met: Sequence[Truths], most: flo
 
 def _near_misses(sweep: Sweep, lack: Array) -> Indices:
     """Pumps a little short of flow, or missing one requirement by a little; the nearest first."""
-    short = np.nan_to_num(1.0 - sweep.duty.flow_m3s / sweep.wanted.flow_m3s, nan=1.0)
+    short = np.nan_to_num(1.0 - sweep.operating_point.flow_m3s / sweep.wanted.flow_m3s, nan=1.0)
     little_flow = (
-        (sweep.duty.status == OPERATES)
+        (sweep.operating_point.status == OPERATES)
         & ~sweep.enough
         & (short <= 1.0 - sweep.rules.value("CHO-01"))
         & (lack == 0)
@@ -164,20 +164,22 @@ def _fallen_out(sweep: Sweep, met: Sequence[Truths], near: Indices) -> tuple[tup
         (CANNOT_LIFT, "cannot lift it"),
         (OFF_END, "would run off the end of its curve"),
     ):
-        counts[label] += int((here & (sweep.duty.status == status)).sum())
-    counts["too little flow"] += int((here & (sweep.duty.status == OPERATES) & ~sweep.enough).sum())
+        counts[label] += int((here & (sweep.operating_point.status == status)).sum())
+    counts["too little flow"] += int(
+        (here & (sweep.operating_point.status == OPERATES) & ~sweep.enough).sum()
+    )
     return tuple((label, count) for label, count in counts.most_common() if count)
 
 
 def _candidates(
-    sweep: Sweep, which: Indices, reasons: Callable[[Sweep, int], Sequence[Said]]
+    sweep: Sweep, which: Indices, reasons: Callable[[Sweep, int], Sequence[Message]]
 ) -> tuple[Candidate, ...]:
     """Some pumps of a sweep described, in their order."""
     catalogue, rows, flows, heads = (
         sweep.catalogue,
         sweep.rows[which],
-        sweep.duty.flow_m3s[which],
-        sweep.duty.head_m[which],
+        sweep.operating_point.flow_m3s[which],
+        sweep.operating_point.head_m[which],
     )
     powers = catalogue.power_at(rows, flows)
     read = zip(
@@ -192,12 +194,12 @@ def _candidates(
             row=int(sweep.rows[at]),
             pump=catalogue.pumps[sweep.rows[at]],
             fits=bool(sweep.fits[at]),
-            status=STATUSES[sweep.duty.status[at]],
-            flow_m3s=float(sweep.duty.flow_m3s[at]),
-            head_m=float(sweep.duty.head_m[at]),
+            status=STATUSES[sweep.operating_point.status[at]],
+            flow_m3s=float(sweep.operating_point.flow_m3s[at]),
+            head_m=float(sweep.operating_point.head_m[at]),
             share_of_best_flow=float(sweep.share[at]),
             surplus=float(sweep.surplus[at]),
-            shutoff_margin_m=float(sweep.duty.shutoff_margin_m[at]),
+            shutoff_margin_m=float(sweep.operating_point.shutoff_margin_m[at]),
             power_w=_known(power),
             efficiency=_known(share),
             npsh_required_m=_known(npsh),

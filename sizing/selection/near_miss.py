@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, said
+from sizing.base.message import Measure, message
 from sizing.document.build_route import the_leg
 from sizing.document.job import Job, LegEntry
 from sizing.hydraulics import pipes
@@ -112,5 +112,5 @@ def _closed(near: Candidate, wider: tuple[Wider, ...], outlet_by_m: float) -> Ca
         values["lack"] = Measure(lack_m, "length")
     ways.append("{short} less flow")
     return replace(
-        near, reasons=(*near.reasons, said("would do with " + ", or ".join(ways), **values))
+        near, reasons=(*near.reasons, message("would do with " + ", or ".join(ways), **values))
     )

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from sizing.base.message import Measure, Said, said
+from sizing.base.message import Measure, Message, message
 from sizing.base.rules import Rules
 from sizing.hydraulics.friction import Array
 from sizing.pump.curve_table import Indices
 from sizing.selection.sweep import Sweep, Wanted, costs_per_year
 
 
-def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Said], ...]:
+def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Message], ...]:
     """The rules of the order, the first first, each with the id of the house rule that holds its
     threshold ('' for none).
     """
@@ -22,14 +22,14 @@ def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Said], ...]
     lines = [
         (
             "CHO-09",
-            said(
+            message(
                 "less than {limit} over the flow needed, before those that give more",
                 limit=share("CHO-09"),
             ),
         ),
         (
             "HI-01",
-            said(
+            message(
                 "run between {low} and {high} of their best flow, before those beside it",
                 low=Measure(rules.low("HI-01"), "ratio"),
                 high=Measure(rules.high("HI-01"), "ratio"),
@@ -37,18 +37,20 @@ def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Said], ...]
         ),
         (
             "CHO-02",
-            said("at most {limit} over the flow needed, before bigger ones", limit=share("CHO-02")),
+            message(
+                "at most {limit} over the flow needed, before bigger ones", limit=share("CHO-02")
+            ),
         ),
         (
             "CHO-03",
-            said(
+            message(
                 "at shut-off at least {limit} of the static head to spare, before those with less",
                 limit=share("CHO-03"),
             ),
         ),
         (
             "CHO-11",
-            said(
+            message(
                 "cost of owning for a year, in steps of {limit} over the cheapest",
                 limit=share("CHO-11"),
             ),
@@ -58,7 +60,7 @@ def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Said], ...]
         lines.append(
             (
                 "CHO-12",
-                said(
+                message(
                     "quieter first, in steps of {step} dB(A); noise counts here",
                     step=f"{rules.value('CHO-12'):g}",
                 ),
@@ -66,15 +68,15 @@ def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Said], ...]
         )
     return (
         *lines,
-        ("", said("on the shelf, before those that must be ordered")),
-        ("", said("the cheaper to own; then the name")),
+        ("", message("on the shelf, before those that must be ordered")),
+        ("", message("the cheaper to own; then the name")),
     )
 
 
 def in_order(sweep: Sweep, which: Indices) -> Indices:
     """Order of some pumps of a sweep by the rules of :func:`order_in_words`."""
     catalogue, rows = sweep.catalogue, sweep.rows[which]
-    cost = costs_per_year(catalogue, rows, sweep.duty.flow_m3s[which], sweep.wanted)
+    cost = costs_per_year(catalogue, rows, sweep.operating_point.flow_m3s[which], sweep.wanted)
     cheapest = max(float(np.fmin.reduce(cost, initial=np.inf)), 1e-9)
     step = np.floor(
         np.log(np.maximum(cost / cheapest, 1.0)) / np.log1p(sweep.rules.value("CHO-11")) + 1e-9

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from sizing.base.message import Measure, Said, said
+from sizing.base.message import Measure, Message, message
 from sizing.operating_point.many import CANNOT_LIFT, OFF_END, OPERATES
 from sizing.pump.catalogue import Pump
 from sizing.selection.sweep import Sweep
@@ -15,14 +15,14 @@ def short_of(sweep: Sweep, at: int) -> tuple[float, float] | None:
 
     The head is NaN where its curve ends before.
     """
-    if sweep.duty.status[at] != OPERATES or sweep.enough[at]:
+    if sweep.operating_point.status[at] != OPERATES or sweep.enough[at]:
         return None
     wanted = sweep.wanted.flow_m3s
     head = float(sweep.catalogue.head_at(sweep.rows[[at]], np.array([wanted]))[0])
     return -float(sweep.surplus[at]), sweep.system.head_at(wanted) - head
 
 
-def fit_reasons(sweep: Sweep, at: int) -> list[Said]:
+def fit_reasons(sweep: Sweep, at: int) -> list[Message]:
     share, surplus = (
         Measure(float(sweep.share[at]), "ratio"),
         Measure(float(sweep.surplus[at]), "ratio"),
@@ -34,48 +34,50 @@ def fit_reasons(sweep: Sweep, at: int) -> list[Said]:
         if sweep.share[at] < 1
         else "far right on"
     )
-    reasons = [said(where + " its curve ({share} of its best flow)", share=share)]
+    reasons = [message(where + " its curve ({share} of its best flow)", share=share)]
     if sweep.too_big[at]:
-        reasons.append(said("bigger than need be: {surplus} more than needed", surplus=surplus))
+        reasons.append(message("bigger than need be: {surplus} more than needed", surplus=surplus))
     else:
-        reasons.append(said("{surplus} more flow than needed", surplus=surplus))
+        reasons.append(message("{surplus} more flow than needed", surplus=surplus))
     if not sweep.reserve_enough[at]:
         reasons.append(
-            said(
+            message(
                 "only {reserve} of head in reserve at shut-off",
-                reserve=Measure(float(sweep.duty.shutoff_margin_m[at]), "length"),
+                reserve=Measure(float(sweep.operating_point.shutoff_margin_m[at]), "length"),
             )
         )
     pump = sweep.catalogue.pumps[sweep.rows[at]]
     if sweep.wanted.quiet and pump.noise_db is not None:
-        reasons.append(said("{noise} dB(A) at 1 m", noise=f"{pump.noise_db:g}"))
+        reasons.append(message("{noise} dB(A) at 1 m", noise=f"{pump.noise_db:g}"))
     return reasons + _in_stock(pump, sweep.catalogue.bought)
 
 
-def _in_stock(pump: Pump, bought: int) -> list[Said]:
+def _in_stock(pump: Pump, bought: int) -> list[Message]:
     if pump.stock is not None and pump.stock >= bought:
-        return [said("in stock")]
+        return [message("in stock")]
     return (
-        [] if pump.lead_days is None else [said("comes in {days} days", days=f"{pump.lead_days:g}")]
+        []
+        if pump.lead_days is None
+        else [message("comes in {days} days", days=f"{pump.lead_days:g}")]
     )
 
 
-def miss_reasons(sweep: Sweep, at: int) -> list[Said]:
+def miss_reasons(sweep: Sweep, at: int) -> list[Message]:
     pump, short = sweep.catalogue.pumps[sweep.rows[at]], short_of(sweep, at)
     reasons = [
         requirement.miss(pump)
         for requirement, met in zip(sweep.wanted.requirements, sweep.met, strict=True)
         if not met[at]
     ]
-    if sweep.duty.status[at] == CANNOT_LIFT:
-        lack = Measure(-float(sweep.duty.shutoff_margin_m[at]), "length")
+    if sweep.operating_point.status[at] == CANNOT_LIFT:
+        lack = Measure(-float(sweep.operating_point.shutoff_margin_m[at]), "length")
         reasons.append(
-            said("cannot lift it: {lack} too little head with no flow at all", lack=lack)
+            message("cannot lift it: {lack} too little head with no flow at all", lack=lack)
         )
-    elif sweep.duty.status[at] == OFF_END:
+    elif sweep.operating_point.status[at] == OFF_END:
         reasons.append(
-            said("would run off the end of its curve: the pipe holds too little against it")
+            message("would run off the end of its curve: the pipe holds too little against it")
         )
     elif short:
-        reasons.append(said("{short} short of the flow", short=Measure(short[0], "ratio", 1)))
+        reasons.append(message("{short} short of the flow", short=Measure(short[0], "ratio", 1)))
     return reasons

@@ -11,7 +11,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from sizing.base.message import Measure, Said, said
+from sizing.base.message import Measure, Message, message
 from sizing.hydraulics.friction import Array
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_columns import families
@@ -35,7 +35,7 @@ class Requirement(Protocol):
         0 when met, inf when not a matter of degree.
         """
 
-    def miss(self, pump: Pump) -> Said:
+    def miss(self, pump: Pump) -> Message:
         """Why this pump fails."""
 
 
@@ -52,8 +52,8 @@ class FamilyIn:
     def shortfall(self, catalogue: Catalogue) -> Array:
         return np.where(self.met(catalogue), 0.0, np.inf)
 
-    def miss(self, pump: Pump) -> Said:
-        return said("a {family} pump, not made for this", family=families()[pump.family])
+    def miss(self, pump: Pump) -> Message:
+        return message("a {family} pump, not made for this", family=families()[pump.family])
 
 
 @dataclass(frozen=True)
@@ -68,11 +68,11 @@ class StillMade:
     def shortfall(self, catalogue: Catalogue) -> Array:
         return np.where(self.met(catalogue), 0.0, np.inf)
 
-    def miss(self, pump: Pump) -> Said:
+    def miss(self, pump: Pump) -> Message:
         return (
-            said("no longer made; {successor} took its place", successor=pump.successor)
+            message("no longer made; {successor} took its place", successor=pump.successor)
             if pump.successor
-            else said("no longer made")
+            else message("no longer made")
         )
 
 
@@ -92,7 +92,7 @@ class AtLeast:
     def shortfall(self, catalogue: Catalogue) -> Array:
         return _share_missed(self.value_si - catalogue.column(self.field), self.value_si)
 
-    def miss(self, pump: Pump) -> Said:
+    def miss(self, pump: Pump) -> Message:
         return _miss(self.short, getattr(pump, self.field), self.value_si, self.dimension)
 
 
@@ -112,7 +112,7 @@ class AtMost:
     def shortfall(self, catalogue: Catalogue) -> Array:
         return _share_missed(catalogue.column(self.field) - self.value_si, self.value_si)
 
-    def miss(self, pump: Pump) -> Said:
+    def miss(self, pump: Pump) -> Message:
         return _miss(self.short, getattr(pump, self.field), self.value_si, self.dimension)
 
 
@@ -128,8 +128,8 @@ class DrinkingWater:
     def shortfall(self, catalogue: Catalogue) -> Array:
         return np.where(self.met(catalogue), 0.0, np.inf)
 
-    def miss(self, pump: Pump) -> Said:
-        return said("not listed for drinking water")
+    def miss(self, pump: Pump) -> Message:
+        return message("not listed for drinking water")
 
 
 @dataclass(frozen=True)
@@ -149,10 +149,10 @@ class Supply:
     def shortfall(self, catalogue: Catalogue) -> Array:
         return np.where(self.met(catalogue), 0.0, np.inf)
 
-    def miss(self, pump: Pump) -> Said:
+    def miss(self, pump: Pump) -> Message:
         if pump.voltage_v is None or pump.phases is None:
-            return said("the maker does not say which supply it needs")
-        return said(
+            return message("the maker does not say which supply it needs")
+        return message(
             "needs {rated}, {phases}-phase; there is {there}, {supply}-phase",
             rated=Measure(pump.voltage_v, "voltage"),
             phases=pump.phases,
@@ -166,10 +166,10 @@ def _share_missed(lack: Array, wanted: float) -> Array:
     return np.asarray(np.nan_to_num(share, nan=np.inf))
 
 
-def _miss(template: str, has: float | None, wanted: float, dimension: str) -> Said:
+def _miss(template: str, has: float | None, wanted: float, dimension: str) -> Message:
     if has is None:
-        return said(
+        return message(
             "the maker does not give a figure that is needed here ({wanted} wanted)",
             wanted=Measure(wanted, dimension),
         )
-    return said(template, has=Measure(has, dimension), wanted=Measure(wanted, dimension))
+    return message(template, has=Measure(has, dimension), wanted=Measure(wanted, dimension))

@@ -13,7 +13,7 @@ from sizing.base.rules import Rules
 from sizing.base.units import JOULES_PER_KWH
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.operating_point.many import OPERATES, DutyTable, duties
+from sizing.operating_point.many import OPERATES, OperatingPoints, operating_points
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve_table import Indices
 from sizing.selection.cost import annuity_factor
@@ -65,18 +65,20 @@ class Sweep:
     system: SystemCurve
     wanted: Wanted
     rules: Rules
-    duty: DutyTable
+    operating_point: OperatingPoints
     met: tuple[Truths, ...]
 
     @cached_property
     def share(self) -> Array:
         """Flow of every pump as a share of its best flow; NaN where it does not operate."""
-        return self.duty.flow_m3s / np.maximum(self.catalogue.best_flow_m3s[self.rows], 1e-12)
+        return self.operating_point.flow_m3s / np.maximum(
+            self.catalogue.best_flow_m3s[self.rows], 1e-12
+        )
 
     @cached_property
     def surplus(self) -> Array:
         """Flow over the needed flow, as a share of it; NaN where it does not operate."""
-        return self.duty.flow_m3s / self.wanted.flow_m3s - 1.0
+        return self.operating_point.flow_m3s / self.wanted.flow_m3s - 1.0
 
     @cached_property
     def misses(self) -> NDArray[np.int_]:
@@ -88,7 +90,8 @@ class Sweep:
         """Operates with at least the needed flow."""
         with np.errstate(invalid="ignore"):
             return np.asarray(
-                (self.duty.status == OPERATES) & (self.duty.flow_m3s >= self.wanted.flow_m3s)
+                (self.operating_point.status == OPERATES)
+                & (self.operating_point.flow_m3s >= self.wanted.flow_m3s)
             )
 
     @cached_property
@@ -120,7 +123,7 @@ class Sweep:
     def reserve_enough(self) -> NDArray[np.bool_]:
         """Has head to spare at shut-off."""
         return np.asarray(
-            self.duty.shutoff_margin_m
+            self.operating_point.shutoff_margin_m
             >= self.rules.value("CHO-03") * abs(self.system.static_head_m)
         )
 
@@ -139,7 +142,7 @@ def sweep_of(
         system,
         wanted,
         rules,
-        duties(catalogue.table.rows(rows), system),
+        operating_points(catalogue.table.rows(rows), system),
         tuple(one[rows] for one in met),
     )
 

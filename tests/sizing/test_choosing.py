@@ -15,7 +15,7 @@ from sizing.document import intake
 from sizing.document.edit import edit
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.operating_point.group import group
-from sizing.operating_point.one import duty
+from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import arranged, at_speed
@@ -142,12 +142,14 @@ def test_two_at_part_speed_give_just_the_flow_and_one_alone_what_it_can(curve):
     route = system(leg(end_elevation_m=4.0, length_m=30.0))
     needed = 0.002
     found = group(curve, route, needed)
-    both = duty(at_speed(arranged(curve, "parallel", 2), found.speed_ratio_all), route).point
+    both = operating_point(
+        at_speed(arranged(curve, "parallel", 2), found.speed_ratio_all), route
+    ).point
     assert both.flow_m3s == pytest.approx(needed, rel=1e-9)
     assert found.flow_all_m3s > found.flow_one_m3s
     assert found.one_alone_meets_needed == (found.flow_one_m3s >= needed)
     if found.speed_ratio_one_alone:
-        assert duty(
+        assert operating_point(
             at_speed(curve, found.speed_ratio_one_alone), route
         ).point.flow_m3s == pytest.approx(needed, rel=1e-9)
 
@@ -165,7 +167,7 @@ def test_a_job_with_two_in_parallel_is_sized_on_their_common_curve(cellar, catal
     found = size(both, catalogue).chosen.candidate
     assert found.pump.name.startswith("2 × ")
     one = catalogue.pumps[catalogue.find(found.pump.pump_id)]
-    point = duty(arranged(one.curve, "parallel", 2), size(both, catalogue).system).point
+    point = operating_point(arranged(one.curve, "parallel", 2), size(both, catalogue).system).point
     assert found.flow_m3s == pytest.approx(point.flow_m3s)
     assert found.pump.price == pytest.approx(2 * one.price)
     spare = size(changed(both, ("standby", "1")), catalogue).match.find(found.pump.pump_id)
@@ -336,7 +338,8 @@ def test_every_pump_fits_nearly_fits_or_fell_out_for_a_reason(catalogue, name):
 def test_more_height_never_gives_more_flow(low, high):
     low, high = sorted((low, high))
     flows = [
-        duty(_CURVE, system(leg(end_elevation_m=lift, length_m=20.0))).point for lift in (low, high)
+        operating_point(_CURVE, system(leg(end_elevation_m=lift, length_m=20.0))).point
+        for lift in (low, high)
     ]
     assert (flows[1].flow_m3s if flows[1] else 0.0) <= (flows[0].flow_m3s if flows[0] else 0.0) * (
         1 + 1e-9
@@ -393,7 +396,7 @@ def test_lowering_the_outlet_as_told_lets_the_pump_in_and_is_not_told_where_othe
         lowered = SystemCurve(
             dataclasses.replace(route, legs=(*route.legs[:-1], lower)), found.system.water
         )
-        point = duty(near.pump.curve, lowered).point
+        point = operating_point(near.pump.curve, lowered).point
         enough = (
             not route.closed_loop
             and point is not None
@@ -412,7 +415,7 @@ def test_every_cell_of_the_grid_is_what_the_sheet_would_say(cellar, catalogue, b
     for column in (0, found.now, len(found.sizes) - 1):
         sheet = size(changed(cellar, ("legs.b.pipe", found.sizes[column])), catalogue)
         for row in found.rows[:5]:
-            point = duty(row.pump.curve, sheet.system).point
+            point = operating_point(row.pump.curve, sheet.system).point
             assert row.cells[column].flow_m3s == pytest.approx(
                 point.flow_m3s if point else None, rel=1e-6
             )
@@ -478,7 +481,9 @@ def test_a_pump_that_may_be_slowed_is_compared_at_the_speed_for_the_duty(catalog
     )
     assert one_speed.slowed is None
     slow = at_speed(adjustable.candidate.pump.curve, adjustable.slowed.speed_ratio)
-    assert duty(slow, tank.system).point.flow_m3s == pytest.approx(tank.demand.needed_m3s)
+    assert operating_point(slow, tank.system).point.flow_m3s == pytest.approx(
+        tank.demand.needed_m3s
+    )
     assert adjustable.slowed.power_w == pytest.approx(slow.power_at(tank.demand.needed_m3s))
     assert adjustable.slowed.cost_per_year < adjustable.candidate.cost_per_year
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from sizing.base import quantity
 from sizing.base.errors import OutOfRange, UnreadableQuantity
 from sizing.hydraulics.system_curve import Device
-from sizing.operating_point.one import duty
+from sizing.operating_point.one import operating_point
 from sizing.pump.curve import PumpCurve
 from tests.sizing.conftest import leg, system
 
@@ -62,7 +62,7 @@ def test_a_sinking_well_costs_the_drawdown_at_the_flow():
     high = leg(end_elevation_m=12.0, length_m=60.0)
     dry, wet = system(high), system(high, drawdown_s_m2=2500.0)
     assert wet.head_at(1.2e-3) - dry.head_at(1.2e-3) == pytest.approx(3.0)
-    assert duty(PUMP, wet).point.flow_m3s < duty(PUMP, dry).point.flow_m3s
+    assert operating_point(PUMP, wet).point.flow_m3s < operating_point(PUMP, dry).point.flow_m3s
 
 
 def test_a_leg_that_others_share_loses_at_the_whole_flow():

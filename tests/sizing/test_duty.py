@@ -5,8 +5,8 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from sizing.base.errors import SizingError
-from sizing.operating_point.many import STATUSES, duties
-from sizing.operating_point.one import duty, speed_for_flow
+from sizing.operating_point.many import STATUSES, operating_points
+from sizing.operating_point.one import operating_point, speed_for_flow
 from sizing.pump.curve import PumpCurve, at_speed
 from sizing.pump.curve_table import curve_table
 from tests.sizing.conftest import leg, system
@@ -14,7 +14,7 @@ from tests.sizing.conftest import leg, system
 
 def test_the_point_is_where_the_heads_are_equal(curve):
     route = system(leg(end_elevation_m=5.0))
-    point = duty(curve, route).point
+    point = operating_point(curve, route).point
     wanted = brentq(lambda q: float(curve.head_m(q)) - route.head_at(q), 0.0, 0.003, xtol=1e-15)
     assert point.flow_m3s == pytest.approx(wanted, rel=1e-9)
     assert point.head_m == pytest.approx(curve.head_at(point.flow_m3s), rel=1e-9)
@@ -26,7 +26,7 @@ def test_the_point_is_where_the_heads_are_equal(curve):
 )
 def test_cannot_lift_and_off_the_end_are_told_apart(curve, lift, length, status):
     assert (
-        duty(
+        operating_point(
             curve, system(leg(end_elevation_m=lift, length_m=length, inside_diameter_m=0.06))
         ).status
         == status
@@ -35,7 +35,7 @@ def test_cannot_lift_and_off_the_end_are_told_apart(curve, lift, length, status)
 
 def test_a_drooping_curve_crosses_twice_and_the_second_is_stable():
     droop = PumpCurve((0.0, 0.001, 0.002, 0.003), (8.0, 10.0, 9.0, 5.0))
-    found = duty(droop, system(leg(end_elevation_m=8.6, length_m=5)))
+    found = operating_point(droop, system(leg(end_elevation_m=8.6, length_m=5)))
     assert [crossing.stable for crossing in found.crossings] == [False, True]
     assert found.shutoff_margin_m == pytest.approx(-0.6)
     assert found.point is found.crossings[1]
@@ -46,13 +46,15 @@ def test_a_pair_of_crossings_between_two_points_is_not_missed():
     # to it
     peak = PumpCurve((0.0, 0.001, 0.002), (5.0, 10.0, 5.0))
     route = system(leg(end_elevation_m=9.9, length_m=0.1, k_sum=0.0))
-    assert len(duty(peak, route).crossings) == 2
+    assert len(operating_point(peak, route).crossings) == 2
 
 
 def test_speed_for_a_wanted_flow(curve):
     route = system(leg())
     ratio = speed_for_flow(curve, route, 0.0015)
-    assert duty(at_speed(curve, ratio), route).point.flow_m3s == pytest.approx(0.0015, rel=1e-9)
+    assert operating_point(at_speed(curve, ratio), route).point.flow_m3s == pytest.approx(
+        0.0015, rel=1e-9
+    )
 
 
 def test_no_speed_helps_when_the_curve_ends_too_high():
@@ -86,9 +88,9 @@ def test_the_sweep_over_a_catalogue_agrees_with_pump_by_pump(pumps, lift, length
         leg(length_m=length, end_elevation_m=ridge),
         leg(length_m=length, end_elevation_m=lift, inside_diameter_m=0.057),
     )
-    found = duties(curve_table(pumps), route)
+    found = operating_points(curve_table(pumps), route)
     for row, pump in enumerate(pumps):
-        alone = duty(pump, route)
+        alone = operating_point(pump, route)
         margins = [abs(alone.shutoff_margin_m), abs(alone.end_margin_m)]
         if min(margins) < 1e-6:
             continue  # touching at an end: either answer is right
@@ -102,8 +104,8 @@ def test_a_thousand_realistic_pumps_agree_to_a_millionth(catalogue):
     rng = np.random.default_rng(5)
     scales = rng.uniform(0.4, 2.5, (18, 2))
     curves = [pump.curve.scaled(q, h, 1.0) for pump in catalogue.pumps for q, h in scales]
-    found = duties(curve_table(curves), route)
-    alone = [duty(curve, route) for curve in curves[::7]]
+    found = operating_points(curve_table(curves), route)
+    alone = [operating_point(curve, route) for curve in curves[::7]]
     assert [STATUSES[status] for status in found.status[::7]] == [one.status for one in alone]
     for flow, one in zip(found.flow_m3s[::7], alone):
         assert one.point is None or flow == pytest.approx(one.point.flow_m3s, rel=1e-6)

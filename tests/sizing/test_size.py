@@ -24,7 +24,7 @@ def test_the_demo_cellar_is_interesting(cellar, catalogue):
     assert (found.missing, found.problems) == ((), ())
     assert found.chosen.fits
     assert len(found.match.near_misses) == 2
-    assert found.chosen.duty.point.flow_m3s >= found.demand.needed_m3s
+    assert found.chosen.operating_point.point.flow_m3s >= found.demand.needed_m3s
 
 
 def test_the_margin_is_added_once(cellar, catalogue):
@@ -98,7 +98,7 @@ def test_a_chosen_way_without_its_facts_is_missing(cellar, catalogue):
 
 def test_a_pump_that_a_person_picks_is_taken_and_judged(cellar, catalogue):
     found = size(changed(cellar, ("pump", "vessmar-tarn-20")), catalogue)
-    assert (found.chosen.by_person, found.chosen.fits, found.chosen.duty.status) == (
+    assert (found.chosen.by_person, found.chosen.fits, found.chosen.operating_point.status) == (
         True,
         False,
         "cannot_lift",

@@ -7,7 +7,7 @@ from sizing.analysis import sensitivity
 from sizing.analysis.changed import NotYet, changed_system, known
 from sizing.base.rules import SHIPPED, Rules
 from sizing.document import intake
-from sizing.operating_point.one import duty
+from sizing.operating_point.one import operating_point
 from sizing.size import size
 from tests.sizing.conftest import DEMO, changed
 
@@ -68,7 +68,9 @@ def test_swings_are_ranked_and_each_end_is_what_the_sheet_would_say(cellar, cata
     higher = size(
         changed(cellar, ("legs.l1.ends_at", f"{6.6 + swing.doubt.spread_si} m")), catalogue
     )
-    assert duty(base.curve, higher.system).point.flow_m3s == pytest.approx(swing.flow_high_m3s)
+    assert operating_point(base.curve, higher.system).point.flow_m3s == pytest.approx(
+        swing.flow_high_m3s
+    )
     wider = next(one for one in ranked if one.path == "answers.pit_diameter")
     assert wider.needed_low_m3s < base.demand.needed_m3s < wider.needed_high_m3s
     assert {"the pump itself", "wall of the yard"} <= {one.label for one in ranked}

@@ -12,7 +12,7 @@ from sizing.base.message import Measure
 from sizing.base.water import water
 from sizing.document import intake
 from sizing.hydraulics.force_main import force_main
-from sizing.operating_point.one import duty
+from sizing.operating_point.one import operating_point
 from sizing.size import size
 from tests.sizing.conftest import DEMO, changed
 
@@ -135,7 +135,7 @@ def test_taking_a_size_gives_what_its_row_promised(cellar, catalogue, base):
     assert taken.chosen.candidate.pump.name == row.pump_name
     assert taken.match.fit_count == row.fits
     assert taken.system.head_at(base.demand.needed_m3s) == pytest.approx(row.head_m)
-    assert duty(base.curve, taken.system).point.flow_m3s == pytest.approx(row.flow_m3s)
+    assert operating_point(base.curve, taken.system).point.flow_m3s == pytest.approx(row.flow_m3s)
 
 
 def test_sizes_without_a_pump_tell_speeds_but_no_pace(cellar, catalogue):
@@ -211,7 +211,9 @@ def test_nothing_comes_when_the_water_has_sunk_that_far(base):
     sunk = replace(base.system, route=replace(base.system.route, start_level_m=stops))
     assert sunk.static_head_m == pytest.approx(base.pump.shut_off_head_m)
     assert (
-        duty(base.pump, replace(sunk, route=replace(sunk.route, start_level_m=stops - 0.01))).point
+        operating_point(
+            base.pump, replace(sunk, route=replace(sunk.route, start_level_m=stops - 0.01))
+        ).point
         is None
     )
 

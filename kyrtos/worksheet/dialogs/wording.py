@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from sizing.base import units
-from sizing.base.message import Measure, Said
+from sizing.base.message import Measure, Message
 from sizing.base.units import System
 
 STATUS_WORDS = {"off_end": "runs off the end of its curve", "cannot_lift": "cannot lift it"}
@@ -15,7 +15,7 @@ def measure_text(value: Measure | str | None, system: System) -> str:
     return value if isinstance(value, str) else value.text(system)
 
 
-def message_text(note: Said | None, system: System) -> str:
+def message_text(note: Message | None, system: System) -> str:
     return note.text(system) if note else ""
 
 
