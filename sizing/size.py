@@ -106,7 +106,7 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
         A kind, pipe or fitting that no table holds.
     """
     kind = find_kind(job.kind)
-    catalogue = catalogue.arranged(job.arrangement, job.pumps, job.standby)
+    catalogue = catalogue.arranged(job.arrangement, job.running_pumps, job.standby)
     facts = Facts(job, kind.questions, kind.lists, rules)
     gathering = _Gathering()
     demand = gathering.part(lambda: kind.demand(facts, rules))

@@ -67,7 +67,7 @@ def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
 
 
 def _lines(content: bytes) -> int:
-    """About how many rows there are to read; nought for a workbook, which does not say."""
+    """About how many rows there are to read; zero for a workbook, which does not say."""
     return 0 if content[:2] == b"PK" else max(content.count(b"\n") - 1, 1)
 
 

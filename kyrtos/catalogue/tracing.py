@@ -182,7 +182,7 @@ def _drawn(axes: Axes, traced: Traced) -> str:
 
 
 def _kept(traced: Traced) -> list[tuple[float, float]]:
-    """The points as they are saved: what the hand put below nought is nought."""
+    """The points as they are saved: what the hand put below zero is zero."""
     return [(max(flow, 0.0), max(head, 0.0)) for flow, head in traced.points]
 
 

@@ -138,7 +138,7 @@ def shown_curves(sizing: Sizing, others: int) -> list[Candidate]:
 
 
 def needed_m3s(d: Drawing) -> float:
-    """The flow needed; nought while it is not known."""
+    """The flow needed; zero while it is not known."""
     return d.sizing.demand.needed_m3s if d.sizing.demand else 0.0
 
 

@@ -228,7 +228,7 @@ def _pipe_boxes(d: Drawing) -> list[Box]:
     lines += [((left, y), (right, y)) for y in flat]
     duty = duty_px(d)
     # the dotted tie is level with the duty, above the lift's head where drawdown sets its foot
-    # below nought
+    # below zero
     if duty:
         lines.append(((d.section.lift_top[0], float(duty[1])), (right, float(duty[1]))))
     for (x1, y1), (x2, y2) in lines:

@@ -13,7 +13,7 @@ from kyrtos.worksheet.sheet_views import Sheet
 from sizing.document import items
 from sizing.document.answers import Answers, Question
 from sizing.document.build_route import length_label
-from sizing.document.job import STANDING_WORDS, LegEntry
+from sizing.document.job import PROVENANCE_WORDS, LegEntry
 from sizing.size import Sizing
 
 
@@ -21,7 +21,7 @@ from sizing.size import Sizing
 class FactLine:
     label: str
     value: str
-    standing: str
+    provenance: str
 
 
 @dataclass(frozen=True)
@@ -90,7 +90,7 @@ def _list_facts(sizing: Sizing) -> list[FactLine]:
             lines = [line for question in declared.columns for line in _fact(row, question)]
             found += [
                 FactLine(
-                    f"{name}: {line.label[:1].lower()}{line.label[1:]}", line.value, line.standing
+                    f"{name}: {line.label[:1].lower()}{line.label[1:]}", line.value, line.provenance
                 )
                 for line in lines
             ]
@@ -111,25 +111,25 @@ def _fact(answers: Answers, question: Question) -> list[FactLine]:
     return (
         []
         if figure is None
-        else [FactLine(question.label, figure.shown(), STANDING_WORDS[figure.standing])]
+        else [FactLine(question.label, figure.shown(), PROVENANCE_WORDS[figure.provenance])]
     )
 
 
 def _leg_details(leg: LegEntry) -> Iterator[tuple[str, str, str]]:
     """What a leg has that most do not: a share of the flow, items, surveyed ground."""
     if leg.share is not None:
-        yield "carries", f"{leg.share.shown()} of the flow", STANDING_WORDS[leg.share.standing]
+        yield "carries", f"{leg.share.shown()} of the flow", PROVENANCE_WORDS[leg.share.provenance]
     for item in leg.items:
         yield (
             item.name,
             items.write([item]).partition(": ")[2],
-            STANDING_WORDS[item.points[0].loss.standing],
+            PROVENANCE_WORDS[item.points[0].loss.provenance],
         )
     if leg.survey:
         yield (
             "ground",
             f"surveyed at {len(leg.survey)} points over {length_label(leg)}",
-            STANDING_WORDS["measured"],
+            PROVENANCE_WORDS["measured"],
         )
 
 
@@ -143,11 +143,11 @@ def _leg_facts(sizing: Sizing) -> list[FactLine]:
                     FactLine(
                         f"{name[:1].upper()}{name[1:]}, {label}",
                         figure.shown(),
-                        STANDING_WORDS[figure.standing],
+                        PROVENANCE_WORDS[figure.provenance],
                     )
                 )
         found += [
-            FactLine(f"{name[:1].upper()}{name[1:]}, {label}", value, standing)
-            for label, value, standing in _leg_details(leg)
+            FactLine(f"{name[:1].upper()}{name[1:]}, {label}", value, provenance)
+            for label, value, provenance in _leg_details(leg)
         ]
     return found

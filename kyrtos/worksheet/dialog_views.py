@@ -35,7 +35,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     try:
         base = known(sizing)
         catalogue = catalogue_of(job.shop).arranged(
-            sizing.job.arrangement, sizing.job.pumps, sizing.job.standby
+            sizing.job.arrangement, sizing.job.running_pumps, sizing.job.standby
         )
         asked = Asked(base, catalogue, request.GET, job.shop.currency)
         view = dialogs()[name].view(asked)

@@ -25,7 +25,7 @@ class Field:
     problem: str = ""
     hint: str = ""
     odd: bool = False
-    standing: str = ""
+    provenance: str = ""
     choices: tuple[Choice, ...] = ()
     help: str = ""
     placeholder: str = ""
@@ -127,7 +127,7 @@ def of_question(job: Job, answers: Answers, question: Question, missing: set[str
         problem,
         hint,
         bool(odd),
-        figure.standing if figure else "",
+        figure.provenance if figure else "",
         help=question.help,
         placeholder=question.unit(job.units),
         needed=path in missing,
@@ -227,7 +227,7 @@ def of_leg(
             "figure",
             value,
             problem,
-            standing=has.standing if has else "",
+            provenance=has.provenance if has else "",
             placeholder=surveyed if entry.survey else unit,
             needed=path in missing,
         )
@@ -250,12 +250,12 @@ def of_leg(
         Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
         words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),
         figure("share", "carries"),
-        words("abreast", "side by side", str(entry.abreast)),
+        words("abreast", "side by side", str(entry.parallel)),
         words("items", "items with a loss of their own", items.write(entry.items)),
         bool(
             entry.wall
             or entry.share
-            or entry.abreast > 1
+            or entry.parallel > 1
             or entry.items
             or entry.survey
             or any(

@@ -28,7 +28,7 @@ from sizing.base.message import Working
 from sizing.base.units import System
 from sizing.checks.base import CHECK_WORDS, Check
 from sizing.demand.method import Way
-from sizing.document import build_route
+from sizing.document import build_route, edit
 from sizing.document.answers import Choice
 from sizing.results.head_breakdown import TapeLine, as_text
 from sizing.results.verdict import verdict
@@ -176,7 +176,7 @@ def _group(sizing: Sizing) -> tuple[Field, ...]:
                     name,
                     label,
                     "figure",
-                    str(getattr(job, name)) if typed is None else typed,
+                    str(getattr(job, edit.COUNTS[name][0])) if typed is None else typed,
                     problem,
                 )
             )

@@ -1,6 +1,6 @@
 """A main over distance.
 
-Speed, head and standing time together, for each size, and the stretch where all three hold.
+Speed, head and retention time together, for each size, and the stretch where all three hold.
 """
 
 from __future__ import annotations
@@ -22,9 +22,9 @@ _NARROWEST, _WIDEST = 0.55, 1.9
 class Reach:
     """One size of the main. Lengths are of that leg [m].
 
-    Those by standing time are None where the daily volume is not known.
+    Those by retention time are None where the daily volume is not known.
 
-    ``feasible_m`` is how far all three hold; ``watched_m`` how far they do with the standing time
+    ``feasible_m`` is how far all three hold; ``watched_m`` how far they do with the retention time
     that is only watched.
     """
 
@@ -87,7 +87,7 @@ def reaches(base: Known) -> Reaches:
         limit = 0.0 if found is None else found
         leg = system.route.legs[index]
         speed = float(velocity_m_s(flow * leg.pipe_share, bore))
-        per_metre = math.pi / 4 * bore**2 * leg.abreast
+        per_metre = math.pi / 4 * bore**2 * leg.parallel
         fine_m, septic_m = (
             (
                 None

@@ -15,7 +15,7 @@ from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
 from sizing.base.rules import Rules
 from sizing.document.build_route import the_leg
-from sizing.document.job import Standing
+from sizing.document.job import Provenance
 from sizing.hydraulics import pipes
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve, losses_of_m
@@ -54,7 +54,7 @@ class Swing:
 
     label: str
     path: str
-    standing: Standing | None
+    provenance: Provenance | None
     value: Message
     doubt: Doubt | None
     flow_low_m3s: float | None
@@ -152,7 +152,7 @@ def swings(base: Known) -> tuple[Swing, ...]:
             Swing(
                 doubt.label,
                 doubt.path,
-                doubt.standing,
+                doubt.provenance,
                 value,
                 doubt,
                 flows[0],

@@ -12,15 +12,15 @@ from sizing.base.message import Measure
 from sizing.base.rules import Rules
 from sizing.document.answers import Facts, Question
 from sizing.document.build_route import the_leg
-from sizing.document.job import Figure, Job, LegEntry, Standing
+from sizing.document.job import Figure, Job, LegEntry, Provenance
 
-_SHARE: dict[Standing, str] = {
+_SHARE: dict[Provenance, str] = {
     "measured": "TRU-01",
     "drawing": "TRU-02",
     "told": "TRU-03",
     "assumed": "TRU-04",
 }
-_LEVEL: dict[Standing, str] = {
+_LEVEL: dict[Provenance, str] = {
     "measured": "TRU-05",
     "drawing": "TRU-06",
     "told": "TRU-07",
@@ -39,7 +39,7 @@ class Doubt:
 
     path: str
     label: str
-    standing: Standing
+    provenance: Provenance
     figure: Figure
     dimension: str
     spread_si: float
@@ -81,12 +81,12 @@ def spread_si(figure: Figure, dimension: str, rules: Rules, *, is_level: bool) -
     if typed is not None:
         return typed
     if is_level:
-        return rules.value(_LEVEL[figure.standing])
+        return rules.value(_LEVEL[figure.provenance])
     if dimension == "temperature":
         return (
-            rules.value(_SHARE[figure.standing]) * 20.0
+            rules.value(_SHARE[figure.provenance]) * 20.0
         )  # of the span in which water is usually met
-    return rules.value(_SHARE[figure.standing]) * abs(figure.si(dimension))
+    return rules.value(_SHARE[figure.provenance]) * abs(figure.si(dimension))
 
 
 def doubts(
@@ -122,7 +122,7 @@ def _of_answers(facts: Facts, questions: tuple[Question, ...], rules: Rules) -> 
             yield Doubt(
                 path,
                 question.label,
-                figure.standing,
+                figure.provenance,
                 figure,
                 question.dimension,
                 wide,
@@ -147,7 +147,7 @@ def _of_legs(
             yield Doubt(
                 path,
                 f"{label} {name}",
-                figure.standing,
+                figure.provenance,
                 figure,
                 "length",
                 wide,

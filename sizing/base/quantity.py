@@ -111,7 +111,7 @@ def _timed_bucket(bucket: re.Match[str], text: str, default_unit: str | None) ->
     volume, time = read(bucket["volume"], "volume"), read(bucket["time"], "time")
     if not (time.si > 0 and volume.si >= 0):
         raise UnreadableQuantity(
-            f"'{text.strip()}': the time of a bucket must be more than nought; write for example 10"
+            f"'{text.strip()}': the time of a bucket must be more than zero; write for example 10"
             " l in 24 s"
         )
     unit = units.unit(default_unit or "l/s", "flow")
@@ -156,7 +156,7 @@ def _amount(number: re.Match[str], text: str) -> float:
     if number["fraction"] is None:
         return float(number["number"].replace(",", ""))
     if int(number["bottom"]) == 0:
-        raise UnreadableQuantity(f"'{text.strip()}' divides by nought")
+        raise UnreadableQuantity(f"'{text.strip()}' divides by zero")
     return int(number["whole"] or 0) + int(number["top"]) / int(number["bottom"])
 
 

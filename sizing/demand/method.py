@@ -88,7 +88,7 @@ def take(ways: Sequence[Way], taken: str, counting: Container[str], hint: Missin
     MissingFact
         The way taken lacks something, or (``hint``) no way has what it needs.
     SizingError
-        The way taken cannot say, or the flow comes out as nought.
+        The way taken cannot say, or the flow comes out as zero.
     """
     known = {way.code: way.flow_m3s for way in ways if way.flow_m3s is not None}
     for way in ways:
@@ -103,6 +103,6 @@ def take(ways: Sequence[Way], taken: str, counting: Container[str], hint: Missin
         flow = (sum if taken == "sum" else max)(counted)
     if not flow > 0:
         raise SizingError(
-            "the flow comes out as nought: look at the figures of the way that is taken"
+            "the flow comes out as zero: look at the figures of the way that is taken"
         )
     return flow

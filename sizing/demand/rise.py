@@ -20,7 +20,7 @@ def rise(plan: Plan, level_rise_m: float, time_s: float) -> Rise:
     Raises
     ------
     OutOfRange
-        A rise or a time that is not above nought.
+        A rise or a time that is not above zero.
     """
     check_range("rise of the level", level_rise_m, 1e-6, 100.0, "m")
     check_range("time of the rise", time_s, 1e-3, 1e8, "s")

@@ -49,7 +49,7 @@ def statistical(
     ----------
     percentile : such as 0.99.
     zero_truncated : given that at least one fixture runs, for few fixtures, where the flow is
-        mostly nought.
+        mostly zero.
 
     Raises
     ------
@@ -65,7 +65,7 @@ def statistical(
     idle = float(chances[0]) if flows[0] == 0 else 0.0
     running = 1.0 - idle
     if zero_truncated and running <= 0:
-        raise SizingError("no fixture ever runs: every probability is nought")
+        raise SizingError("no fixture ever runs: every probability is zero")
     cumulative = np.cumsum(chances)
     cumulative = (cumulative - idle) / running if zero_truncated else cumulative
     at = min(int(np.searchsorted(cumulative, percentile - 1e-12)), len(flows) - 1)

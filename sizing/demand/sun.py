@@ -85,7 +85,7 @@ def day_profile_w_m2(
 
 
 def _height(latitude: float, declination: float, angles: Array) -> Array:
-    """Sine of the sun's height over the plane, nought below the horizon."""
+    """Sine of the sun's height over the plane, zero below the horizon."""
     height = math.sin(latitude) * math.sin(declination) + math.cos(latitude) * math.cos(
         declination
     ) * np.cos(angles)

@@ -62,7 +62,7 @@ def fill_m3s(volume_m3: float, time_s: float, draw_off_m3s: float = 0.0) -> floa
     Raises
     ------
     OutOfRange
-        A time not above nought or a negative volume or draw-off.
+        A time not above zero or a negative volume or draw-off.
     """
     check_range("volume", volume_m3, 0.0, 1e6, "m³")
     check_range("time", time_s, 1e-3, 1e9, "s")

@@ -10,7 +10,7 @@ from sizing.base import units
 from sizing.base.errors import SizingError, UnknownName
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import System
-from sizing.document.job import STANDING_WORDS, Figure, Job, Row, Standing
+from sizing.document.job import PROVENANCE_WORDS, Figure, Job, Provenance, Row
 
 Stage = Literal["water", "flow", "run", "pump", "proof"]
 
@@ -80,7 +80,7 @@ class Question:
         value_si = sum(rules.value(rule_id) for rule_id in ids) * self.rule_factor
         unit = units.unit(self.unit("metric"), self.dimension)
         own = float(f"{unit.from_si(value_si):.6g}")
-        return Figure(value=own, unit=unit.symbol, standing="assumed")
+        return Figure(value=own, unit=unit.symbol, provenance="assumed")
 
     def usual_by(self, rules: Rules) -> tuple[float, float] | None:
         """The range [SI] that raises no eyebrow: a house's own where it has set the rule."""
@@ -118,13 +118,13 @@ class Fact:
     """An answer: its SI value, where it stands, and the question it answers."""
 
     value_si: float
-    standing: Standing
+    provenance: Provenance
     question: Question
 
 
 def stands_on(facts: Iterable[Fact]) -> tuple[tuple[str, str], ...]:
     """Facts with where they are from, in words, for a working."""
-    return tuple((fact.question.label, STANDING_WORDS[fact.standing]) for fact in facts)
+    return tuple((fact.question.label, PROVENANCE_WORDS[fact.provenance]) for fact in facts)
 
 
 class Answers:
@@ -195,7 +195,7 @@ class Answers:
         question, figure = self.question(key), self.figure(key)
         if figure is None:
             raise MissingFact(self.path(key), question.label + self._where, question.stage)
-        found = Fact(figure.si(question.dimension), figure.standing, question)
+        found = Fact(figure.si(question.dimension), figure.provenance, question)
         self._noted.append(found)
         return found
 
@@ -289,9 +289,9 @@ class Facts(Answers):
             and self.answer(question.key) is None
         ]
 
-    def standings(self) -> dict[Standing, list[str]]:
+    def provenances(self) -> dict[Provenance, list[str]]:
         """Labels of the figures that apply, by standing."""
-        found: dict[Standing, list[str]] = {
+        found: dict[Provenance, list[str]] = {
             "measured": [],
             "drawing": [],
             "told": [],
@@ -300,7 +300,7 @@ class Facts(Answers):
         for question in self._questions.values():
             if question.dimension and self.shown(question):
                 try:
-                    found[self.fact(question.key).standing].append(question.label)
+                    found[self.fact(question.key).provenance].append(question.label)
                 except MissingFact:
                     continue
         return found

@@ -36,7 +36,7 @@ def pipe_label(entry: LegEntry) -> str:
 
 def pipes_label(entry: LegEntry) -> str:
     """The same with how many lie side by side and the wall, where these are not as usual."""
-    many = f"{entry.abreast} × " if entry.abreast > 1 else ""
+    many = f"{entry.parallel} × " if entry.parallel > 1 else ""
     return many + pipe_label(entry) + (f", {pipes.wall(entry.wall).label}" if entry.wall else "")
 
 
@@ -203,7 +203,7 @@ def leg(
         end_elevation_m=0.0 if closed_loop else _end_m(entry, number),
         flow_share=flow_share * share(entry),
         name=leg_name(entry, number),
-        abreast=entry.abreast,
+        parallel=entry.parallel,
         devices=tuple(
             items.device(one, liquid, dirty=job.filters == "dirty") for one in entry.items
         ),

@@ -22,14 +22,14 @@ from sizing.document import build_route, items
 from sizing.document.answers import List, Question, rows_of
 from sizing.document.job import (
     MOST_PUMPS,
-    STANDINGS,
+    PROVENANCES,
     Figure,
     FittingEntry,
     FittingMethod,
     Job,
     LegEntry,
+    Provenance,
     Row,
-    Standing,
 )
 from sizing.hydraulics import fittings, pipes
 from sizing.hydraulics.fittings import Counted
@@ -37,7 +37,7 @@ from sizing.hydraulics.system_curve import FrictionMethod
 from sizing.kinds import kind
 from sizing.pump.curve import Arrangement
 
-MOST_ABREAST = 20
+MOST_PARALLEL = 20
 _TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
 _CHOICES: dict[str, tuple[str, ...]] = {
     "units": SYSTEMS,
@@ -62,6 +62,8 @@ _LEG_LABELS = {
     "share": "the share of the flow in a leg",
 }
 _ALLOWANCE = (0.0, 3.0)
+# How many pumps: the path of the field, the name in the document, and the least.
+COUNTS = {"pumps": ("running_pumps", 2), "standby": ("standby", 0)}
 
 
 class EditError(SizingError):
@@ -124,7 +126,9 @@ def text_at(job: Job, path: str) -> str:
     if head == "lists":
         return _cell_text(job, key, part)
     if head != "legs":
-        return _shown(getattr(job, head, None), "")
+        name = COUNTS[head][0] if head in COUNTS else head
+        value = getattr(job, name, None)
+        return str(value) if isinstance(value, int) else _shown(value, "")
     entry = next((leg for leg in job.legs if leg.id == key), None)
     name, _, part = part.partition(".")
     if entry is None:
@@ -137,7 +141,7 @@ def text_at(job: Job, path: str) -> str:
         return items.write(entry.items)
     if name == "wall":
         return pipes.wall(entry.wall).label if entry.wall else pipes.USUAL_WALL
-    return str(entry.abreast) if name == "abreast" else _shown(getattr(entry, name, None), part)
+    return str(entry.parallel) if name == "abreast" else _shown(getattr(entry, name, None), part)
 
 
 def _cell_text(job: Job, key: str, rest: str) -> str:
@@ -149,7 +153,7 @@ def _cell_text(job: Job, key: str, rest: str) -> str:
 
 def _shown(value: Figure | str | None, part: str) -> str:
     if isinstance(value, Figure):
-        return value.standing if part == "standing" else value.shown()
+        return value.provenance if part == "standing" else value.shown()
     return value or ""
 
 
@@ -159,10 +163,9 @@ def _changer(job: Job, path: str, rules: Rules) -> Callable[[str], Job]:
         return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
     if head in _CHOICES and not rest:
         return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
-    if head in ("pumps", "standby") and not rest:
-        return lambda text: job.model_copy(
-            update={head: _whole(text, 2 if head == "pumps" else 0, MOST_PUMPS)}
-        )
+    if head in COUNTS and not rest:
+        name, least = COUNTS[head]
+        return lambda text: job.model_copy(update={name: _whole(text, least, MOST_PUMPS)})
     if head == "allowance" and not rest:
         return lambda text: job.model_copy(update={"allowance": _allowance(text)})
     if head == "pump" and not rest:
@@ -265,7 +268,7 @@ def _answered(
         figure = answers.get(question.key, question.default_by(rules))
         if not isinstance(figure, Figure):
             raise SizingError("give the figure first, then say where it is from")
-        answers[question.key] = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
+        answers[question.key] = figure.model_copy(update={"provenance": _one_of(text, PROVENANCES)})
     elif not text.strip() and (
         question.default or question.optional or question.is_words or question.key not in answers
     ):
@@ -280,12 +283,12 @@ def _answered(
 
 
 def _figure(job: Job, question: Question, before: Figure | str | None, text: str) -> Figure:
-    standing: Standing = before.standing if isinstance(before, Figure) else "told"
+    provenance: Provenance = before.provenance if isinstance(before, Figure) else "told"
     figure = Figure.read(
         text,
         question.dimension,
         question.unit(job.units),
-        "told" if standing == "assumed" else standing,
+        "told" if provenance == "assumed" else provenance,
     )
     check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
     return figure
@@ -306,7 +309,7 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     if name in LEG_FIGURES:
         return {
             name: (
-                _leg_standing(entry, name, text)
+                _leg_provenance(entry, name, text)
                 if part == "standing"
                 else _leg_figure(job, entry, name, text)
             )
@@ -326,7 +329,7 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     if name == "wall":
         return {"wall": pipes.read_wall(text)}
     if name == "abreast":
-        return {"abreast": _whole(text, 1, MOST_ABREAST)}
+        return {"parallel": _whole(text, 1, MOST_PARALLEL)}
     if name == "items":
         return {"items": items.read(text, job.units)}
     raise EditError(f"a leg has no field '{field}'")
@@ -363,17 +366,17 @@ def _leg_figure(job: Job, entry: LegEntry, name: str, text: str) -> Figure | Non
         text,
         dimension,
         "%" if name == "share" else units.SHOWN[dimension][job.units].unit,
-        before.standing if before else "told",
+        before.provenance if before else "told",
     )
     check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
     return figure
 
 
-def _leg_standing(entry: LegEntry, name: str, text: str) -> Figure:
+def _leg_provenance(entry: LegEntry, name: str, text: str) -> Figure:
     figure = getattr(entry, name)
     if figure is None:
         raise SizingError("give the figure first, then say where it is from")
-    changed: Figure = figure.model_copy(update={"standing": _one_of(text, STANDINGS)})
+    changed: Figure = figure.model_copy(update={"provenance": _one_of(text, PROVENANCES)})
     return changed
 
 

@@ -58,7 +58,7 @@ def drop_survey(job: Job, leg_id: str) -> Job:
     if not entry.survey:
         return job
     kept = {
-        name: getattr(entry, name) or Figure(value=round(value, 2), unit="m", standing="drawing")
+        name: getattr(entry, name) or Figure(value=round(value, 2), unit="m", provenance="drawing")
         for name, value in (
             ("length", survey.length_m(entry.survey)),
             ("ends_at", entry.survey[-1].elevation_m),

@@ -105,7 +105,7 @@ def device(item: ItemEntry, liquid: Water, *, dirty: bool) -> Device:
             (point.flow.si("flow"), liquid.head_m(loss) if dimension == "pressure" else loss)
         )
     if any(flow < 0 or loss < 0 for flow, loss in points) or points[-1][0] <= 0:
-        raise SizingError(f"flow and loss of the {item.name} must be more than nought")
+        raise SizingError(f"flow and loss of the {item.name} must be more than zero")
     return Device.of_curve(item.name, tuple(sorted(points)))
 
 

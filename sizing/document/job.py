@@ -22,9 +22,9 @@ from sizing.hydraulics.system_curve import FrictionMethod
 from sizing.pump.curve import Arrangement
 
 FORMAT: Literal["kyrtos-job/1"] = "kyrtos-job/1"
-Standing = Literal["measured", "drawing", "told", "assumed"]
-STANDINGS: tuple[Standing, ...] = get_args(Standing)
-STANDING_WORDS = {
+Provenance = Literal["measured", "drawing", "told", "assumed"]
+PROVENANCES: tuple[Provenance, ...] = get_args(Provenance)
+PROVENANCE_WORDS = {
     "measured": "measured on site",
     "drawing": "from a drawing",
     "told": "told by the customer",
@@ -44,7 +44,9 @@ class JobFileError(SizingError):
 
 
 class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+    model_config = ConfigDict(
+        extra="forbid", frozen=True, allow_inf_nan=False, populate_by_name=True
+    )
 
 
 class Figure(_Part):
@@ -55,7 +57,7 @@ class Figure(_Part):
 
     value: float
     unit: str
-    standing: Standing = "told"
+    provenance: Provenance = Field("told", alias="standing")
     text: str = Field("", max_length=_SHORT)
     plus_minus: float | None = Field(None, ge=0)
 
@@ -80,7 +82,9 @@ class Figure(_Part):
         )
 
     @staticmethod
-    def read(text: str, dimension: str, default_unit: str, standing: Standing = "told") -> Figure:
+    def read(
+        text: str, dimension: str, default_unit: str, provenance: Provenance = "told"
+    ) -> Figure:
         """A figure from typed text, with its plus-or-minus if it has one ('12 m ± 0.5 m', '12 +- 5
         %').
 
@@ -94,12 +98,14 @@ class Figure(_Part):
         read = quantity.read(plain, dimension, default_unit)
         written = f"{read.text} {read.unit.symbol}" if read.bare else read.text
         if not spread.strip():
-            return Figure(value=read.value, unit=read.unit.symbol, standing=standing, text=written)
+            return Figure(
+                value=read.value, unit=read.unit.symbol, provenance=provenance, text=written
+            )
         wide = _spread(spread, read.value, dimension, read.unit.symbol)
         return Figure(
             value=read.value,
             unit=read.unit.symbol,
-            standing=standing,
+            provenance=provenance,
             text=f"{written} ± {spread.strip()}",
             plus_minus=wide,
         )
@@ -195,7 +201,7 @@ class LegEntry(_Part):
     fittings: tuple[FittingEntry, ...] = ()
     wall: str = ""
     share: Figure | None = None
-    abreast: int = Field(1, ge=1, le=20)
+    parallel: int = Field(1, alias="abreast", ge=1, le=20)
     items: tuple[ItemEntry, ...] = Field((), max_length=MOST_ITEMS)
     survey: tuple[Surveyed, ...] = Field((), max_length=MOST_SURVEYED)
 
@@ -242,7 +248,7 @@ class Job(_Part):
     filters: Literal["clean", "dirty"] = "dirty"
     pump: str | None = None
     arrangement: Arrangement = "single"
-    pumps: int = Field(2, ge=2, le=MOST_PUMPS)
+    running_pumps: int = Field(2, alias="pumps", ge=2, le=MOST_PUMPS)
     standby: int = Field(0, ge=0, le=MOST_PUMPS)
     pending: dict[str, str] = Field(default_factory=dict)
 
@@ -327,7 +333,7 @@ def loads(text: str | bytes) -> Job:
 
 def dump(job: Job) -> dict[str, Any]:
     """The job as plain JSON content; :func:`load` gives the same job back."""
-    return job.model_dump(mode="json", exclude_defaults=False, exclude_none=True)
+    return job.model_dump(mode="json", by_alias=True, exclude_defaults=False, exclude_none=True)
 
 
 def schema() -> dict[str, Any]:

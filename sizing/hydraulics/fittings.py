@@ -164,7 +164,7 @@ def k_value(
 def k_parts(fitting_id: str, inside_diameter_m: float, method: Method) -> tuple[float, float]:
     """K of one fitting as (K at high Reynolds number, K1): K = first + K1 / Re.
 
-    K1 is nought where the method lists none.
+    K1 is zero where the method lists none.
 
     Raises
     ------

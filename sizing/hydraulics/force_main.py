@@ -46,13 +46,13 @@ def force_main(
     """A force main of one size by Darcy-Weisbach with Colebrook.
 
     ``longest_run_m`` is the length at which lift, friction and fittings take the whole available
-    head (lift and K unchanged; nought where there is none left), ``highest_lift_m`` what is left
+    head (lift and K unchanged; zero where there is none left), ``highest_lift_m`` what is left
     over for lift.
 
     Raises
     ------
     OutOfRange
-        A flow, bore or daily volume of nought.
+        A flow, bore or daily volume of zero.
     """
     check_range("inside diameter", inside_diameter_m, 1e-4, 20.0, "m")
     check_range("flow", flow_m3s, 1e-9, 1e3, "m³/s")

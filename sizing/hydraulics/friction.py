@@ -91,7 +91,7 @@ def darcy_friction_factor(reynolds_number: ArrayLike, relative_roughness: ArrayL
 
     64/Re below 2000; Colebrook from 4000. Between them no law holds: a smooth step from one to the
     other keeps the head loss and its slope free of jumps, so a pump never hangs on a step that
-    nature does not have. Reynolds numbers of nought are treated as the smallest that matters.
+    nature does not have. Reynolds numbers of zero are treated as the smallest that matters.
     """
     re = np.maximum(np.asarray(reynolds_number, dtype=float), 1e-6)
     laminar = 64.0 / re

@@ -79,7 +79,8 @@ class Top(NamedTuple):
 class Leg:
     """A stretch of pipe.
 
-    Losses are at its own flow, the pump's flow x ``flow_share``, split over ``abreast`` like pipes.
+    Losses are at its own flow, the pump's flow x ``flow_share``, split over ``parallel`` like
+    pipes.
 
     The share is over 1 where other pumps push their water through the same leg. The fittings' K is
     ``k_sum + k1_sum / Re``. ``tops`` are points within the leg that the water must be pushed over.
@@ -95,7 +96,7 @@ class Leg:
     hazen_williams_c: float = 150.0
     name: str = ""
     k1_sum: float = 0.0
-    abreast: int = 1
+    parallel: int = 1
     devices: tuple[Device, ...] = ()
     tops: tuple[Top, ...] = ()
 
@@ -106,17 +107,17 @@ class Leg:
         check_range("sum of K", self.k_sum, 0.0, 1e6, "")
         check_range("equivalent length", self.equivalent_length_m, 0.0, 1e6, "m")
         check_range("share of the flow", self.flow_share, 0.0, 1e4, "")
-        check_range("pipes abreast", self.abreast, 1, 100, "")
+        check_range("pipes abreast", self.parallel, 1, 100, "")
 
     @property
     def pipe_share(self) -> float:
         """Flow in one of its pipes over the pump's flow."""
-        return self.flow_share / self.abreast
+        return self.flow_share / self.parallel
 
     @property
     def volume_m3(self) -> float:
         """Water that its pipes hold [m3]."""
-        return float(np.pi / 4 * self.inside_diameter_m**2 * self.length_m * self.abreast)
+        return float(np.pi / 4 * self.inside_diameter_m**2 * self.length_m * self.parallel)
 
 
 @dataclass(frozen=True)

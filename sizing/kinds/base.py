@@ -161,7 +161,7 @@ class Kind(ABC):
         )
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
-        """What passes through the pipe in a mean day [m3], where standing time matters.
+        """What passes through the pipe in a mean day [m3], where retention time matters.
 
         None when it is not known.
         """

@@ -224,7 +224,7 @@ QUESTIONS = (
         usual=(0.5, 5.0),
         default="0.76 m",
         source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in",
-        help="Over the level at which the run ends. Nought for a free outlet.",
+        help="Over the level at which the run ends. Zero for a free outlet.",
         default_rule="EFF-02",
         in_doubt=False,
     ),

@@ -318,7 +318,7 @@ class PressureSewer(PitKind):
         return Situation("sewage", "pit", "main", facts.si("largest_solid"))
 
     def checks(self, running: Running) -> Sequence[Check]:
-        return [*super().checks(running), _standing(running), valves(running), _summit(running)]
+        return [*super().checks(running), _retention(running), valves(running), _summit(running)]
 
     def stage_summary(self, facts: Facts) -> str:
         return "raw sewage, ground up"
@@ -339,7 +339,7 @@ def _together(facts: Facts) -> float:
     return float(round(max(found.demand_flow_m3s, 1.0)))
 
 
-def _standing(running: Running) -> Check:
+def _retention(running: Running) -> Check:
     """How long the sewage stands in the pipe: the rules RET-01 to RET-03."""
     facts, label = running.facts, "Standing time"
     daily = KIND.daily_volume_m3(facts)

@@ -75,7 +75,7 @@ def _by_baths(facts: Facts, rules: Rules) -> Working:
 
 
 def daily_volume_m3(facts: Facts, rules: Rules) -> float:
-    """What people, animals and the garden take in a day [m3]; nought when none is named."""
+    """What people, animals and the garden take in a day [m3]; zero when none is named."""
     people = facts.optional("people")
     volume = people * facts.si("volume_per_person") if people else 0.0
     for row in facts.rows("stock"):

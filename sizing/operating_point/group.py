@@ -35,7 +35,7 @@ def group(curve: PumpCurve, system: SystemCurve, needed_flow_m3s: float, count: 
     Raises
     ------
     SizingError
-        A needed flow not above nought.
+        A needed flow not above zero.
     """
     together = arranged(curve, "parallel", count)
     all_running, one = operating_point(together, system).point, operating_point(curve, system).point

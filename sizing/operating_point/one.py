@@ -84,7 +84,7 @@ def _grid(curve: PumpCurve) -> Array:
 def _with_turning_points(
     excess_m: Callable[[Array], Array], flows: Array, excess: Array
 ) -> tuple[Array, Array]:
-    """Add the place where the excess almost touches nought between two grid flows, when it crosses
+    """Add the place where the excess almost touches zero between two grid flows, when it crosses
     there.
     """
     middle = excess[1:-1]
@@ -129,10 +129,10 @@ def speed_for_flow(curve: PumpCurve, system: SystemCurve, wanted_flow_m3s: float
     Raises
     ------
     SizingError
-        When the wanted flow is not above nought.
+        When the wanted flow is not above zero.
     """
     if not wanted_flow_m3s > 0:
-        raise SizingError(f"the wanted flow is {wanted_flow_m3s:g} m³/s; it must be above nought")
+        raise SizingError(f"the wanted flow is {wanted_flow_m3s:g} m³/s; it must be above zero")
     head_m = system.head_at(wanted_flow_m3s)
     slowest = wanted_flow_m3s / curve.last_flow_m3s * (1 + 1e-12)
 

@@ -87,7 +87,7 @@ def pchip_slopes(x: Array, y: Array, first: Indices, final: Indices, at: Indices
     ``PchipInterpolator`` has them.
 
     ``first`` and ``final`` are the first and last point of the curve that the point ``at`` belongs
-    to. Inner points: weighted harmonic mean of the two neighbouring differences, nought where they
+    to. Inner points: weighted harmonic mean of the two neighbouring differences, zero where they
     differ in sign (Fritsch and Butland 1984). Ends: three-point formula, kept shape-preserving.
     """
     left = np.maximum(

@@ -42,7 +42,7 @@ class Axis:
         if self.first_value == self.second_value:
             raise TraceError("both marks of an axis have the same value")
         if self.log and min(self.first_value, self.second_value) <= 0:
-            raise TraceError("a logarithmic axis has no nought and nothing below it")
+            raise TraceError("a logarithmic axis has no zero and nothing below it")
 
     def value(self, along: float) -> float:
         """The value at a share of the way from the first mark to the second; beyond them too."""

@@ -186,7 +186,7 @@ def suction_family(given: Inputs) -> Answers:
 
 
 def force_main_family(given: Inputs) -> Answers:
-    """Speed, standing time, longest run and highest lift of one main."""
+    """Speed, retention time, longest run and highest lift of one main."""
     here = water(given["temperature_c"])
     return dict(
         vars(

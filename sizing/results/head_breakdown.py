@@ -11,7 +11,7 @@ from sizing.base.message import Measure, Working
 from sizing.base.units import System
 from sizing.document.answers import Fact, stands_on
 from sizing.document.build_route import leg_name, length_label, pipes_label, share
-from sizing.document.job import STANDING_WORDS, LegEntry
+from sizing.document.job import PROVENANCE_WORDS, LegEntry
 from sizing.hydraulics import fittings, friction
 from sizing.hydraulics.system_curve import Ledger, LedgerLine, SystemCurve
 
@@ -171,7 +171,7 @@ def _stands_on(
             else {}
         )
         return tuple(
-            (name, STANDING_WORDS[figure.standing])
+            (name, PROVENANCE_WORDS[figure.provenance])
             for name, figure in (figures | items).items()
             if figure is not None
         )
@@ -189,7 +189,7 @@ def _stands_on(
         (
             (
                 f"level at which the {entry.name or 'leg'} ends",
-                STANDING_WORDS[entry.ends_at.standing],
+                PROVENANCE_WORDS[entry.ends_at.provenance],
             ),
         )
         if line.code == "static" and entry.ends_at

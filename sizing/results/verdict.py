@@ -127,7 +127,7 @@ def _worries(sizing: Sizing) -> list[tuple[str, Message]]:
             for check in sizing.checks
             if check.state == state
         ]
-    assumed = sizing.facts.standings()["assumed"]
+    assumed = sizing.facts.provenances()["assumed"]
     if sizing.demand and len(found) < _MOST_WORRIES and assumed:
         found.append(("watch", message("{count} figures are only assumed", count=len(assumed))))
     return found[:_MOST_WORRIES]

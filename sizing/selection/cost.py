@@ -98,7 +98,7 @@ def break_even(
     """When extra capital is earned back by a yearly saving, simply and discounted.
 
     Discounted: the n with saving x annuity factor(n) = extra, that is -ln(1 - r extra / saving) /
-    ln(1 + r). A pump that costs no more and saves has paid at once (nought years).
+    ln(1 + r). A pump that costs no more and saves has paid at once (zero years).
     """
     if extra_capital_cur <= 0 and saving_cur_per_year >= 0:
         return BreakEven(saving_cur_per_year, 0.0, 0.0)

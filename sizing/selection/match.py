@@ -86,7 +86,7 @@ def match(
     Raises
     ------
     OutOfRange
-        When the wanted flow is not above nought.
+        When the wanted flow is not above zero.
     """
     check_range("wanted flow", wanted.flow_m3s, 1e-12, 1e4, "m³/s")
     if not len(catalogue):
@@ -126,7 +126,7 @@ def candidate(
 def _lack(catalogue: Catalogue, wanted: Wanted, met: Sequence[Truths], most: float) -> Array:
     """By what share each pump misses the one requirement that it fails.
 
-    Nought when it fails none, infinite when it is out.
+    Zero when it fails none, infinite when it is out.
     """
     misses = count_misses(met, len(catalogue))
     lack = np.where(misses == 0, 0.0, np.inf)

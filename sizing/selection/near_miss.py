@@ -80,7 +80,7 @@ def _next_size(entry: LegEntry) -> str | None:
 def outlet_governs_by_m(system: SystemCurve, flow_m3s: float) -> float:
     """By how much the outlet may come down before other ground asks for more head [m].
 
-    Nought where that governs already, or in a closed loop.
+    Zero where that governs already, or in a closed loop.
     """
     if system.route.closed_loop:
         return 0.0

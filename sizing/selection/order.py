@@ -99,7 +99,7 @@ def in_order(sweep: Sweep, which: Indices) -> Indices:
 
 
 def _loudness(sweep: Sweep, rows: Indices) -> Array:
-    """Noise in steps, those that nobody measured last; nought for all where it does not count."""
+    """Noise in steps, those that nobody measured last; zero for all where it does not count."""
     if not sweep.wanted.quiet:
         return np.zeros(len(rows))
     return np.nan_to_num(

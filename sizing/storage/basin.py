@@ -77,7 +77,7 @@ def basin(
     Raises
     ------
     OutOfRange, SizingError
-        Flows not above nought, levels out of order.
+        Flows not above zero, levels out of order.
     """
     check_range("inflow", inflow_m3s, 1e-12, 1e3, "m³/s")
     check_range("pump flow", pump_flow_m3s, 1e-12, 1e3, "m³/s")

@@ -40,7 +40,7 @@ def draw(
     Raises
     ------
     OutOfRange
-        A pump set so that the standing water does not even cover it, or a figure not above nought.
+        A pump set so that the standing water does not even cover it, or a figure not above zero.
     """
     check_range("specific capacity", specific_capacity_m2s, 1e-9, 10.0, "m³/s for each m")
     check_range("tested yield", tested_yield_m3s, 1e-9, 10.0, "m³/s")
@@ -86,7 +86,7 @@ def cooling(
     Raises
     ------
     OutOfRange
-        A motor that does not go into the casing, or a speed not above nought.
+        A motor that does not go into the casing, or a speed not above zero.
     """
     check_range(
         "diameter of the motor", motor_diameter_m, 1e-3, casing_inside_diameter_m * (1 - 1e-9), "m"
@@ -116,7 +116,7 @@ def storage_for_peak(
     Raises
     ------
     OutOfRange
-        A refill not above nought.
+        A refill not above zero.
     """
     check_range("refill", refill_flow_m3s, 1e-12, 10.0, "m³/s")
     volume = max(peak_flow_m3s - refill_flow_m3s, 0.0) * peak_time_s

@@ -75,7 +75,7 @@ def test_a_job_from_blank_with_the_keyboard_alone(page):
         if text:
             page.keyboard.type(text)
         page.keyboard.press("Tab")
-        if page.evaluate("document.activeElement.classList.contains('standing')"):
+        if page.evaluate("document.activeElement.classList.contains('provenance')"):
             page.keyboard.press("Tab")
     page.wait_for_function(
         "() => document.querySelector('#stage-flow .decided').textContent.includes('m³/h')"

@@ -50,7 +50,7 @@ def test_every_flow_may_be_timed_with_a_bucket(estimator, blank, code):
     ).content.decode()
     assert 'value="3 gal in 40 s"' in answer
     for wrong, says in (
-        ("3 gal in 0 s", "more than nought"),
+        ("3 gal in 0 s", "more than zero"),
         ("3 in 40", "has no unit"),
         ("3 psi in 40 s", "unit of pressure"),
     ):

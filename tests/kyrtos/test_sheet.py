@@ -42,7 +42,7 @@ def field(key, *edits):
 
 def test_a_field_shows_what_was_typed_with_its_standing():
     shown = field("pit_diameter")
-    assert (shown.value, shown.standing, shown.problem, shown.kind) == (
+    assert (shown.value, shown.provenance, shown.problem, shown.kind) == (
         "1000 mm",
         "measured",
         "",
@@ -155,7 +155,7 @@ def test_the_paper_lists_every_fact_with_where_it_is_from():
         issued=datetime(2026, 11, 23, tzinfo=UTC),
         issued_by="Wenna",
     )
-    facts = {line.label: (line.value, line.standing) for line in view.facts}
+    facts = {line.label: (line.value, line.provenance) for line in view.facts}
     assert facts["Rise with the pump off"] == ("102 mm", "measured on site")
     assert facts["Margin on the flow"] == ("1.5 ×", "assumed")
     assert facts["Yard, ends at"] == ("6.9 m", "told by the customer")

@@ -145,9 +145,9 @@ def test_steps_that_cannot_be_are_told_and_change_nothing(estimator, found, acti
 
 def test_axes_in_other_units_and_logarithmic(estimator, found):
     marked(estimator, found)
-    assert "has no nought" in do(estimator, found, "log", key="x_log", value="true")
+    assert "has no zero" in do(estimator, found, "log", key="x_log", value="true")
     do(estimator, found, "value", key="x1", value="1")
-    assert "has no nought" not in do(estimator, found, "unit", key="x_unit", value="gpm")
+    assert "has no zero" not in do(estimator, found, "unit", key="x_unit", value="gpm")
     assert "type the number printed there" in do(
         estimator, found, "value", key="x2", value="twelve"
     )

@@ -105,11 +105,11 @@ def test_a_bucket_is_read_in_any_unit(text, flow, unit):
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("10 l in 0 s", "more than nought"),
+        ("10 l in 0 s", "more than zero"),
         ("10 l in", "not a unit"),
         ("in 5 s", "no number"),
         ("10 in 5 s", "no unit"),
-        ("-2 l in 5 s", "more than nought"),
+        ("-2 l in 5 s", "more than zero"),
         ("10 l in 5 m", "unit of length"),
     ],
 )

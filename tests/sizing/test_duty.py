@@ -63,7 +63,7 @@ def test_no_speed_helps_when_the_curve_ends_too_high():
 
 
 def test_a_wanted_flow_of_nought_is_refused(curve):
-    with pytest.raises(SizingError, match="above nought"):
+    with pytest.raises(SizingError, match="above zero"):
         speed_for_flow(curve, system(leg()), 0.0)
 
 

@@ -46,7 +46,7 @@ def test_a_free_outlet_wants_no_head(hostel, catalogue):
 def test_outlets_without_head_give_no_flow_and_that_is_told(hostel, catalogue):
     found = size(changed(hostel, ("answers.distal_head", "0 m")), catalogue)
     assert found.demand is None
-    assert "comes out as nought" in found.problems[0]
+    assert "comes out as zero" in found.problems[0]
 
 
 def test_a_dose_and_its_time(hostel, catalogue):

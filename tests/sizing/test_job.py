@@ -68,7 +68,7 @@ def test_figures_keep_what_was_typed_and_stand_until_said_otherwise(blank):
         ("answers.rise", "120"),
     )
     figure = job.answers["rise"]
-    assert (figure.unit, figure.text, figure.standing) == ("mm", "120 mm", "measured")
+    assert (figure.unit, figure.text, figure.provenance) == ("mm", "120 mm", "measured")
 
 
 def test_bad_text_is_kept_beside_the_last_good_value(blank):
@@ -179,13 +179,13 @@ def test_an_unusual_figure_is_remarked_with_the_unit_that_may_be_meant():
     question = next(
         question for question in kind("sump").questions if question.key == "pit_diameter"
     )
-    assert remark(question, Figure(value=600, unit="mm"), "metric") == ""
-    assert "did you mean 3 ft" in remark(question, Figure(value=3, unit="m"), "metric")
+    assert remark(question, Figure(value=600, unit="mm"), "metric", SHIPPED) == ""
+    assert "did you mean 3 ft" in remark(question, Figure(value=3, unit="m"), "metric", SHIPPED)
 
 
 def test_facts_fall_back_to_defaults_as_assumed(blank):
     facts = Facts(blank, kind("sump").questions)
-    assert facts.fact("margin").standing == "assumed"
+    assert facts.fact("margin").provenance == "assumed"
     assert facts.si("margin") == 1.5
     with pytest.raises(MissingFact, match="Pit depth"):
         facts.si("pit_depth")

@@ -431,7 +431,7 @@ def test_a_slip_of_units_is_offered_the_unit_that_was_meant(name):
             ),
         ),
     ).answers["stated_flow"]
-    assert "unusual" in remark(question, as_gpm, "metric")
+    assert "unusual" in remark(question, as_gpm, "metric", SHIPPED)
 
 
 def test_all_that_a_well_needs_is_told_at_once(catalogue):
@@ -461,7 +461,7 @@ def test_a_year_without_any_need_breaks_nothing(catalogue):
     assert found.chosen is not None
     assert "tank_days" not in {one.code for one in found.checks}
     idle = size(changed(JOBS["observatory-solar-well"], *none), catalogue)
-    assert any("comes out as nought" in problem for problem in idle.problems)
+    assert any("comes out as zero" in problem for problem in idle.problems)
 
 
 @pytest.mark.parametrize("latitude", ["66 deg", "-66 deg", "0 deg"])

@@ -49,7 +49,7 @@ REFUSED = [
     ("12 bananas", "flow", "'bananas' is not a unit"),
     ("25 psi", "flow", "is a unit of pressure"),
     ("7 gpm", "length", "is a unit of flow"),
-    ("3/0 in", "length", "divides by nought"),
+    ("3/0 in", "length", "divides by zero"),
     ("5,25 m", "length", "a comma only parts thousands"),
     ("1,25,000 l/h", "flow", "a comma only parts thousands"),
     ("3 ft 2 psi", "length", "is a unit of pressure"),

@@ -44,7 +44,7 @@ def legs(draw):
         end_elevation_m=draw(st.floats(-20, 60)),
         flow_share=draw(st.floats(0, 1.5)),
         equivalent_length_m=draw(st.floats(0, 20)),
-        abreast=draw(st.integers(1, 4)),
+        parallel=draw(st.integers(1, 4)),
         devices=tuple(draw(st.lists(devices(), max_size=2))),
         tops=tuple(Top(share, draw(st.floats(-20, 80))) for share in shares),
     )
@@ -128,8 +128,8 @@ def test_splitting_a_leg_in_two_changes_nothing(system, part, data):
 @given(legs(), st.integers(2, 5), flows)
 def test_pipes_abreast_are_as_one_pipe_with_its_share_of_the_flow(leg, count, flow):
     alone, together = (
-        replace(leg, abreast=1, flow_share=leg.flow_share / count),
-        replace(leg, abreast=count),
+        replace(leg, parallel=1, flow_share=leg.flow_share / count),
+        replace(leg, parallel=count),
     )
     heads = [SystemCurve(Route((one,), 0.0), water(12)).head_at(flow) for one in (alone, together)]
     assert heads[0] == pytest.approx(heads[1], rel=1e-12)

@@ -86,7 +86,7 @@ def test_points_clicked_in_any_order_give_the_same_curve():
     [
         (lambda: Axis((0, 0), (1, 1), 0, 10), "almost on each other"),
         (lambda: Axis((0, 0), (100, 0), 5, 5), "same value"),
-        (lambda: Axis((0, 0), (100, 0), 0, 10, True), "no nought"),
+        (lambda: Axis((0, 0), (100, 0), 0, 10, True), "no zero"),
         (
             lambda: Axes(Axis((0, 0), (100, 0), 0, 10), Axis((0, 50), (100, 50), 0, 10)).read(
                 (5, 5)

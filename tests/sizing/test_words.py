@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from sizing.base.errors import SizingError, UnknownName
-from sizing.base.message import Measure, Working, said
+from sizing.base.message import Measure, Working, message
 from sizing.base.rules import SHIPPED, Rules, defaults
 from sizing.document import intake
 from sizing.document.answers import Facts, Question
@@ -19,7 +19,7 @@ from sizing.size import size
 
 
 def test_a_sentence_waits_for_its_system_of_units():
-    sentence = said(
+    sentence = message(
         "lifts {head} in {count} legs of {name}", head=Measure(9.81, "length"), count=3, name="pipe"
     )
     assert sentence.text("metric") == "lifts 9.81\u00a0m in 3 legs of pipe"
@@ -188,7 +188,7 @@ def test_questions_that_hang_on_others_appear_with_them():
 
 
 def test_standings_are_counted_for_what_applies(cellar):
-    standings = Facts(cellar, kind("sump").questions).standings()
+    standings = Facts(cellar, kind("sump").questions).provenances()
     assert "Pit diameter" in standings["measured"]
     assert "Area drained to the pit" in standings["drawing"]
     assert "Hardest rain" not in standings["assumed"]

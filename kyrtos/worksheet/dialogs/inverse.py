@@ -38,7 +38,7 @@ def inverse_view(base: Known, flow_text: str, head_text: str) -> InverseView:
     flow, flow_problem = _read(flow_text, "flow", system)
     head, head_problem = _read(head_text, "length", system)
     if flow is not None and not flow > 0:
-        flow, flow_problem = None, "a flow must be more than nought"
+        flow, flow_problem = None, "a flow must be more than zero"
     answers = () if flow_problem or head_problem else inverse.solve(base, flow, head)
     rows = tuple(
         AnswerRow(

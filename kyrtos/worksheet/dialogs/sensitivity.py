@@ -11,7 +11,7 @@ from sizing.analysis.changed import Known
 from sizing.base import units
 from sizing.base.message import Measure
 from sizing.base.units import System
-from sizing.document.job import STANDING_WORDS
+from sizing.document.job import PROVENANCE_WORDS
 from sizing.pump.catalogue import Catalogue
 
 _MOST_RIVALS = 6
@@ -22,7 +22,7 @@ class SwingRow:
     label: str
     path: str
     value: str
-    standing: str
+    provenance: str
     flow: str
     needed: str
     tip: str
@@ -58,7 +58,7 @@ def sensitivity_view(base: Known, catalogue: Catalogue) -> SensitivityView:
         (
             one.label[:1].lower() + one.label[1:]
             for one in ranked
-            if one.standing != "measured" and one.doubt
+            if one.provenance != "measured" and one.doubt
         ),
         "",
     )
@@ -107,7 +107,7 @@ def _swing(
         one.label[:1].upper() + one.label[1:],
         one.path,
         one.value.text(system),
-        STANDING_WORDS[one.standing] if one.standing else "",
+        PROVENANCE_WORDS[one.provenance] if one.provenance else "",
         flow,
         needed,
         said,
