@@ -14,7 +14,7 @@ from sizing.checks.method_range import range_check
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.build_route import Ends, left_out, legs_in_use, system_curve
-from sizing.document.job import Job, LegEntry
+from sizing.document.job import JobDocument, LegEntry
 from sizing.hydraulics.system_curve import Ledger, SystemCurve
 from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Kind, Place
@@ -45,7 +45,7 @@ class Chosen:
 class Sizing:
     """Everything that was found out. A part is None while something that it needs is missing."""
 
-    job: Job
+    job: JobDocument
     kind: Kind
     facts: Facts
     rules: Rules
@@ -72,7 +72,7 @@ class _Gathering:
         self.missing: dict[str, MissingFact] = {}
         self.problems: list[str] = []
 
-    def tell_all_missing(self, job: Job, facts: Facts) -> None:
+    def tell_all_missing(self, job: JobDocument, facts: Facts) -> None:
         """What legs and questions lack is told at once, not one after the other."""
         for blank in left_out(job):
             self.missing.setdefault(blank.path, blank)
@@ -91,7 +91,7 @@ class _Gathering:
         return None
 
 
-def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
+def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     """Size a job against a catalogue.
 
     Parameters
@@ -152,12 +152,12 @@ def size(job: Job, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     )
 
 
-def _system(job: Job, ends: Ends, facts: Facts) -> SystemCurve:
+def _system(job: JobDocument, ends: Ends, facts: Facts) -> SystemCurve:
     return system_curve(job, ends, facts.si("water_temperature"))
 
 
 def _with_cures(
-    job: Job, found: Match, system: SystemCurve, wanted: Wanted, ends: Ends, facts: Facts
+    job: JobDocument, found: Match, system: SystemCurve, wanted: Wanted, ends: Ends, facts: Facts
 ) -> Match:
     """The match with what would make each near miss do."""
     if not found.near_misses:
@@ -200,7 +200,7 @@ def _checks(kind: Kind, running: Running) -> tuple[Check, ...]:
 
 
 def _choose(
-    job: Job,
+    job: JobDocument,
     catalogue: Catalogue,
     system: SystemCurve | None,
     wanted: Wanted | None,

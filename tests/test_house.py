@@ -153,8 +153,9 @@ def test_a_new_kind_is_one_new_file(tmp_path):
     (tmp_path / "cistern.py").write_text(code)
     probe = (
         f"import sizing.kinds as k; k.__path__.append({str(tmp_path)!r});"
-        "from sizing.document.job import Job; from sizing.size import size;"
-        "from sizing.pump.catalogue import EMPTY;print(sorted(k.kinds()), size(Job(kind='cistern',"
+        "from sizing.document.job import JobDocument; from sizing.size import size;"
+        "from sizing.pump.catalogue import EMPTY;"
+        "print(sorted(k.kinds()), size(JobDocument(kind='cistern',"
         " legs=k.kind('cistern').default_legs), EMPTY).missing[0].path)"
     )
     done = subprocess.run(

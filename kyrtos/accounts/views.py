@@ -49,4 +49,4 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
     if not settings.DEMO or not on_loopback(request) or user is None:
         raise Http404("no such page")
     login(request, user)
-    return redirect("bench")
+    return redirect("job-list")

@@ -13,7 +13,7 @@ from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.publishing import PLAIN
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_file import Row
+from sizing.pump.catalogue_file import FileRow
 from sizing.pump.catalogue_write import harmless
 
 # Rows of a report that are kept for its file, and shown on its page.
@@ -81,7 +81,7 @@ def report_csv(found: Import) -> str:
     return stream.getvalue()
 
 
-def preview_of(shop: Shop, rows: Sequence[Row]) -> Preview:
+def preview_of(shop: Shop, rows: Sequence[FileRow]) -> Preview:
     rows = services.completed_rows(shop, rows)
     known = services.known_pumps(shop, [row.pump.identity for row in rows if row.pump])
     lines = [_line(row, known.get(row.pump.identity) if row.pump else None) for row in rows]
@@ -90,7 +90,7 @@ def preview_of(shop: Shop, rows: Sequence[Row]) -> Preview:
     return Preview(tuple(lines[:_MOST_KEPT]), counts, max(len(lines) - _MOST_KEPT, 0))
 
 
-def _line(row: Row, before: Pump | None) -> Line:
+def _line(row: FileRow, before: Pump | None) -> Line:
     if row.pump is None:
         return Line(row.line, row.name, "refused", row.problems)
     changes = () if before is None else _changes(before, row.pump)

@@ -17,12 +17,11 @@ from procrastinate.contrib.django import app
 from kyrtos.accounts.models import User
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.import_preview import preview, preview_of
-from kyrtos.catalogue.models import Import
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.config.queue import enqueue
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import identity
-from sizing.pump.catalogue_file import CatalogueFileError, Progress, Row
+from sizing.pump.catalogue_file import CatalogueFileError, FileRow, Progress
 
 # Bytes of some five hundred rows, read in a few tenths of a second.
 _SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000
@@ -89,7 +88,7 @@ def read(found: Import) -> None:
         found.save(update_fields=["state", "problem"])
 
 
-def _show(found: Import, rows: Sequence[Row]) -> None:
+def _show(found: Import, rows: Sequence[FileRow]) -> None:
     found.report, found.state, found.total = (
         asdict(preview_of(found.shop, rows)),
         Import.State.SHOWN,
@@ -160,7 +159,7 @@ def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False)
         found = Import.objects.select_for_update().get(pk=found.pk)
         if found.state != Import.State.TAKING:
             return found
-        before = PumpRow.objects.filter(shop=found.shop, identity__in=known)
+        before = CatalogueEntry.objects.filter(shop=found.shop, identity__in=known)
         found.before = list(before.values(*services.COLUMNS, "aside", "identity"))
         stored = services.store(found.shop, good, aside=aside)
         found.added, found.changed, found.ids = stored.added, stored.changed, list(stored.pump_ids)
@@ -213,8 +212,8 @@ def undo_now(found: Import) -> Import:
     """Put the rows back that an import replaced, and take away those that it added."""
     found = Import.objects.select_for_update().get(pk=found.pk)
     if found.state == Import.State.UNDOING:
-        PumpRow.objects.filter(shop=found.shop, pump_id__in=found.ids).delete()
-        PumpRow.objects.bulk_create(
+        CatalogueEntry.objects.filter(shop=found.shop, pump_id__in=found.ids).delete()
+        CatalogueEntry.objects.bulk_create(
             [_as_before(found.shop, row) for row in found.before], batch_size=2000
         )
         publishing.changed(found.shop)
@@ -223,9 +222,9 @@ def undo_now(found: Import) -> Import:
     return found
 
 
-def _as_before(shop: Shop, row: dict[str, Any]) -> PumpRow:
+def _as_before(shop: Shop, row: dict[str, Any]) -> CatalogueEntry:
     """A row that was replaced; imports of earlier versions kept no identity with it."""
-    return PumpRow(
+    return CatalogueEntry(
         shop=shop, **{"identity": identity(row["maker"], row["model"], row["variant"]), **row}
     )
 
@@ -233,7 +232,9 @@ def _as_before(shop: Shop, row: dict[str, Any]) -> PumpRow:
 def accept(shop: Shop, pump_ids: Sequence[str]) -> int:
     """Choose from pumps that were kept aside from now on; returns how many there were."""
     count = (
-        PumpRow.objects.filter(shop=shop, pump_id__in=pump_ids).exclude(aside="").update(aside="")
+        CatalogueEntry.objects.filter(shop=shop, pump_id__in=pump_ids)
+        .exclude(aside="")
+        .update(aside="")
     )
     if count:
         publishing.changed(shop)

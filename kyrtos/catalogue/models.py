@@ -10,7 +10,7 @@ from django.db.models.functions import Upper
 from kyrtos.shops.models import Shop
 
 
-class Pump(models.Model):
+class CatalogueEntry(models.Model):
     """One pump of one shop's catalogue; figures in SI, None where the maker does not say."""
 
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="pumps")

@@ -20,8 +20,7 @@ from django.db import connection, transaction
 from django.db.models import F
 from procrastinate.contrib.django import app
 
-from kyrtos.catalogue.models import Published
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry, Published
 from kyrtos.catalogue.signals import catalogue_published
 from kyrtos.config.queue import enqueue
 from kyrtos.shops.models import Shop
@@ -48,7 +47,7 @@ def changed(shop: Shop) -> None:
     """
     Shop.objects.filter(pk=shop.pk).update(catalogue_revision=F("catalogue_revision") + 1)
     shop.refresh_from_db(fields=["catalogue_revision"])
-    if PumpRow.objects.filter(shop=shop).count() <= AT_ONCE:
+    if CatalogueEntry.objects.filter(shop=shop).count() <= AT_ONCE:
         publish(shop)
     else:
         enqueue(
@@ -65,7 +64,11 @@ def publish(shop: Shop) -> None:
     Jobs are sized against them from here on, and open jobs are looked through again.
     """
     revision = Shop.objects.values_list("catalogue_revision", flat=True).get(pk=shop.pk)
-    rows = PumpRow.objects.filter(shop=shop, aside="").order_by("pump_id").values(*PLAIN, *CURVE)
+    rows = (
+        CatalogueEntry.objects.filter(shop=shop, aside="")
+        .order_by("pump_id")
+        .values(*PLAIN, *CURVE)
+    )
     pumps = [to_pump(row) for row in rows.iterator(chunk_size=5000)]
     blob = pack(pumps)
     digest = hashlib.sha256(blob).hexdigest()[:32]

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from kyrtos.catalogue import publishing, services
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, Column
@@ -132,7 +132,7 @@ def read(posted: Mapping[str, str], shop: Shop, before: Pump | None = None) -> P
     if (
         before is None
         and pump is not None
-        and PumpRow.objects.filter(shop=shop, identity=pump.identity).exists()
+        and CatalogueEntry.objects.filter(shop=shop, identity=pump.identity).exists()
     ):
         problems["model"] = (
             "a pump of that name is there already: change that one, or say which impeller or speed"
@@ -152,7 +152,7 @@ def save(shop: Shop, form: PumpForm) -> Pump:
 
 def take_out(shop: Shop, pump_id: str) -> None:
     """Take a pump out of the catalogue; jobs that chose it choose anew, papers keep it."""
-    PumpRow.objects.filter(shop=shop, pump_id=pump_id).delete()
+    CatalogueEntry.objects.filter(shop=shop, pump_id=pump_id).delete()
     publishing.changed(shop)
 
 

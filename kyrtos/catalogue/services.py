@@ -8,14 +8,14 @@ from dataclasses import dataclass, replace
 from django.db import transaction
 
 from kyrtos.catalogue import publishing
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import Pump, told_apart
 from sizing.pump.catalogue_file import (
     CatalogueFileError,
+    FileRow,
     Progress,
-    Row,
     completed,
     read_csv,
     read_xlsx,
@@ -29,7 +29,7 @@ COLUMNS = (*PLAIN, *CURVE)
 class ImportReport:
     """What an import did: nothing at all when any row had a problem."""
 
-    rows: tuple[Row, ...]
+    rows: tuple[FileRow, ...]
     added: int
     changed: int
 
@@ -38,7 +38,7 @@ class ImportReport:
         return bool(self.rows) and not self.problems
 
     @property
-    def problems(self) -> tuple[Row, ...]:
+    def problems(self) -> tuple[FileRow, ...]:
         return tuple(row for row in self.rows if row.problems)
 
 
@@ -51,12 +51,12 @@ class Stored:
     pump_ids: tuple[str, ...]
 
 
-def _to_row(shop: Shop, pump: Pump, aside: str) -> PumpRow:
+def _to_row(shop: Shop, pump: Pump, aside: str) -> CatalogueEntry:
     curve = {
         name: None if getattr(pump.curve, name) is None else list(getattr(pump.curve, name))
         for name in CURVE
     }
-    return PumpRow(
+    return CatalogueEntry(
         shop=shop,
         identity=pump.identity,
         aside=aside,
@@ -65,7 +65,7 @@ def _to_row(shop: Shop, pump: Pump, aside: str) -> PumpRow:
     )
 
 
-def read_file(content: bytes, progress: Progress | None = None) -> list[Row]:
+def read_file(content: bytes, progress: Progress | None = None) -> list[FileRow]:
     """The rows of a CSV file or of an XLSX workbook, told apart by what they hold.
 
     ``progress`` is told how many are read.
@@ -121,13 +121,13 @@ def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = N
     ``aside`` says by id why some are not chosen from yet.
     """
     made = [_to_row(shop, pump, (aside or {}).get(pump.pump_id, "")) for pump in pumps]
-    ids = dict(PumpRow.objects.filter(shop=shop).values_list("identity", "pump_id"))
+    ids = dict(CatalogueEntry.objects.filter(shop=shop).values_list("identity", "pump_id"))
     taken, changed = set(ids.values()), 0
     for row in made:
         changed += row.identity in ids
         row.pump_id = ids.get(row.identity) or _own_id(row, taken)
         taken.add(row.pump_id)
-    PumpRow.objects.bulk_create(
+    CatalogueEntry.objects.bulk_create(
         made,
         batch_size=2000,
         update_conflicts=True,
@@ -138,12 +138,14 @@ def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = N
     return Stored(len(made) - changed, changed, tuple(row.pump_id for row in made))
 
 
-def _own_id(row: PumpRow, taken: Container[str]) -> str:
+def _own_id(row: CatalogueEntry, taken: Container[str]) -> str:
     """An id that no other pump of the shop has; what was put in first keeps the plain one."""
     return told_apart(row.pump_id, row.identity) if row.pump_id in taken else row.pump_id
 
 
-def completed_rows(shop: Shop, rows: Iterable[Row], *, blank_missing: bool = False) -> list[Row]:
+def completed_rows(
+    shop: Shop, rows: Iterable[FileRow], *, blank_missing: bool = False
+) -> list[FileRow]:
     """Rows with the ids that the shop's pumps have, and with what the file says nothing about as it
     was (or blank, by choice).
     """
@@ -154,7 +156,7 @@ def completed_rows(shop: Shop, rows: Iterable[Row], *, blank_missing: bool = Fal
     ]
 
 
-def _completed(row: Row, before: Pump | None, blank_missing: bool) -> Row:
+def _completed(row: FileRow, before: Pump | None, blank_missing: bool) -> FileRow:
     if row.pump is None or before is None:
         return row
     return (
@@ -166,7 +168,7 @@ def _completed(row: Row, before: Pump | None, blank_missing: bool) -> Row:
 
 def known_pumps(shop: Shop, identities: Iterable[str]) -> dict[str, Pump]:
     """Pumps of the shop by identity."""
-    rows = PumpRow.objects.filter(shop=shop, identity__in=list(identities)).values(
+    rows = CatalogueEntry.objects.filter(shop=shop, identity__in=list(identities)).values(
         "identity", *COLUMNS
     )
     return {row["identity"]: to_pump(row) for row in rows.iterator(chunk_size=5000)}

@@ -15,7 +15,7 @@ from kyrtos.drawing.scale import points, px
 from kyrtos.shops.models import Shop
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
-from sizing.pump.catalogue_file import Row, read_row
+from sizing.pump.catalogue_file import FileRow, read_row
 from sizing.pump.digitise import Axes, Axis, Traced, TraceError, trace
 
 MOST_BYTES = 12 * 1024 * 1024
@@ -269,7 +269,7 @@ def _index(given: dict[str, str], curve: list[list[float]]) -> int:
     return int(text)
 
 
-def save(found: Trace, cells: dict[str, str]) -> Row:
+def save(found: Trace, cells: dict[str, str]) -> FileRow:
     """The curve in hand as a pump of the catalogue; a row with problems when it cannot be one.
 
     Raises

@@ -14,10 +14,9 @@ from django.views.decorators.http import require_GET, require_POST
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue import import_preview, imports, pump_form, services
-from kyrtos.catalogue.facts import facts
-from kyrtos.catalogue.models import Import
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.catalogue.publishing import to_pump
+from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.drawing.curve_chart import curve_chart
 from sizing.base import units
 from sizing.base.units import System
@@ -38,7 +37,7 @@ def _system(request: ShopRequest) -> System:
 def catalogue(request: ShopRequest) -> HttpResponse:
     """Pumps of the shop, with search and family."""
     words, family = request.GET.get("q", "")[:100], request.GET.get("family", "")
-    found = PumpRow.objects.filter(shop=request.membership.shop)
+    found = CatalogueEntry.objects.filter(shop=request.membership.shop)
     for word in words.split():
         found = found.filter(Q(maker__icontains=word) | Q(model__icontains=word))
     if family:
@@ -53,14 +52,14 @@ def catalogue(request: ShopRequest) -> HttpResponse:
         "families": families().items(),
         "asked": {"q": words, "family": family, "aside": request.GET.get("aside", "")},
         "aside_count": (
-            PumpRow.objects.filter(shop=request.membership.shop).exclude(aside="").count()
+            CatalogueEntry.objects.filter(shop=request.membership.shop).exclude(aside="").count()
         ),
         "currency": request.membership.shop.currency,
     }
     return render(request, "catalogue/list.html", context)
 
 
-def _line(row: PumpRow, system: System) -> dict[str, str]:
+def _line(row: CatalogueEntry, system: System) -> dict[str, str]:
     return {
         "pump_id": row.pump_id,
         "name": str(row),
@@ -79,7 +78,7 @@ def _line(row: PumpRow, system: System) -> dict[str, str]:
 
 
 def _pump(request: ShopRequest, pump_id: str) -> Pump:
-    rows = PumpRow.objects.filter(shop=request.membership.shop, pump_id=pump_id)
+    rows = CatalogueEntry.objects.filter(shop=request.membership.shop, pump_id=pump_id)
     get_object_or_404(rows)
     return to_pump(rows.values()[0])
 
@@ -103,7 +102,7 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
         )
         for i, (q, h) in enumerate(zip(curve.flows_m3s, curve.heads_m, strict=True))
     ]
-    siblings = PumpRow.objects.filter(
+    siblings = CatalogueEntry.objects.filter(
         shop=request.membership.shop, maker=found.maker, model=found.model
     ).exclude(pump_id=pump_id)
     context = {
@@ -114,9 +113,9 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
         "table": table,
         "flow_unit": units.SHOWN["flow"][system].unit,
         "head_unit": units.SHOWN["length"][system].unit,
-        "aside": PumpRow.objects.get(shop=request.membership.shop, pump_id=pump_id).aside,
+        "aside": CatalogueEntry.objects.get(shop=request.membership.shop, pump_id=pump_id).aside,
         "best": units.show(curve.best_flow_m3s, "flow", system),
-        "facts": facts(found, system, request.membership.shop.currency),
+        "facts": pump_facts(found, system, request.membership.shop.currency),
     }
     return render(request, "catalogue/pump.html", context)
 
@@ -252,7 +251,7 @@ def accept(request: ShopRequest, pump_id: str) -> HttpResponse:
 
 def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
     rows = (
-        PumpRow.objects.filter(shop=request.membership.shop)
+        CatalogueEntry.objects.filter(shop=request.membership.shop)
         .order_by("pump_id")
         .values(*services.COLUMNS)
     )

@@ -91,7 +91,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 LOGIN_URL = "sign-in"
-LOGIN_REDIRECT_URL = "bench"
+LOGIN_REDIRECT_URL = "job-list"
 LOGOUT_REDIRECT_URL = "sign-in"
 
 LANGUAGE_CODE = "en"

@@ -21,7 +21,8 @@ class State(models.TextChoices):
 class Job(models.Model):
     """One job of one shop.
 
-    ``head`` is the number of the revision in force, ``issued_revision`` the one last put on paper.
+    ``current_revision`` is the number of the revision in force, ``issued_revision`` that of the
+    one last put on paper.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -38,7 +39,7 @@ class Job(models.Model):
     turns_to = models.CharField(
         max_length=200, blank=True
     )  # what the answer would be now, where that is another
-    head = models.PositiveIntegerField(default=1)
+    current_revision = models.PositiveIntegerField(default=1)
     issued_revision = models.PositiveIntegerField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
@@ -61,14 +62,14 @@ class Revision(models.Model):
 
     Undo moves the job's head back along ``parent``.
 
-    ``burst`` is the number of the first of a row of edits to one field in one go, which undo takes
-    as one.
+    ``edit_group`` is the number of the first of a row of edits to one field in one go, which undo
+    takes as one.
     """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     parent = models.PositiveIntegerField(null=True)
-    burst = models.PositiveIntegerField()
+    edit_group = models.PositiveIntegerField()
     path = models.CharField(max_length=120, blank=True)
     page = models.CharField(max_length=40, blank=True)
     document = models.JSONField()

@@ -44,7 +44,7 @@ class Saved:
     """The job after an attempt to change it."""
 
     job: Job
-    document: document.Job
+    document: document.JobDocument
     problem: str | None = None
     conflict: Conflict | None = None
 
@@ -60,7 +60,7 @@ def create(
         A kind that does not exist.
     """
     found = kind(kind_code)
-    content = document.Job(
+    content = document.JobDocument(
         kind=found.code,
         title=title,
         customer=customer,
@@ -76,7 +76,7 @@ def _system(shop: Shop) -> System:
 
 
 @transaction.atomic
-def adopt(*, shop: Shop, user: User | None, content: document.Job) -> Job:
+def adopt(*, shop: Shop, user: User | None, content: document.JobDocument) -> Job:
     """A new job from a document, such as an uploaded job file or a copy.
 
     No figure says another amount than it is reckoned as.
@@ -85,16 +85,18 @@ def adopt(*, shop: Shop, user: User | None, content: document.Job) -> Job:
     job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision)
     _mirror(job, content, size_document(shop, content))
     job.save()
-    Revision.objects.create(job=job, number=1, burst=1, document=document.dump(content), user=user)
+    Revision.objects.create(
+        job=job, number=1, edit_group=1, document=document.dump(content), user=user
+    )
     return job
 
 
-def current(job: Job) -> document.Job:
+def current(job: Job) -> document.JobDocument:
     """The document in force."""
-    return document.load(job.revisions.get(number=job.head).document)
+    return document.load(job.revisions.get(number=job.current_revision).document)
 
 
-def size_document(shop: Shop, content: document.Job) -> Sizing:
+def size_document(shop: Shop, content: document.JobDocument) -> Sizing:
     """Size a document with the shop's catalogue and rules."""
     return size(content, catalogue_of(shop), rules_of(shop))
 
@@ -108,7 +110,7 @@ def change_field(
 
     rules = rules_of(job.shop)
 
-    def apply(content: document.Job) -> tuple[document.Job, str | None]:
+    def apply(content: document.JobDocument) -> tuple[document.JobDocument, str | None]:
         edited = edit(content, path, text, rules)
         return edited.job, edited.problem
 
@@ -119,7 +121,12 @@ def change_field(
 
 
 def change(
-    *, job: Job, user: User, path: str, page: str, apply: Callable[[document.Job], document.Job]
+    *,
+    job: Job,
+    user: User,
+    path: str,
+    page: str,
+    apply: Callable[[document.JobDocument], document.JobDocument],
 ) -> Saved:
     """Change a job's document by a function, such as adding a leg."""
     return _change(
@@ -133,7 +140,7 @@ def _change(
     user: User,
     path: str,
     page: str,
-    apply: Callable[[document.Job], tuple[document.Job, str | None]],
+    apply: Callable[[document.JobDocument], tuple[document.JobDocument, str | None]],
     check: Callable[[Job], Conflict | None],
 ) -> Saved:
     locked = Job.objects.select_for_update().select_related("shop").get(pk=job.pk)
@@ -147,8 +154,10 @@ def _change(
     return Saved(locked, after, problem)
 
 
-def _add_revision(job: Job, user: User, path: str, page: str, content: document.Job) -> None:
-    head = job.revisions.get(number=job.head)
+def _add_revision(
+    job: Job, user: User, path: str, page: str, content: document.JobDocument
+) -> None:
+    head = job.revisions.get(number=job.current_revision)
     number = (job.revisions.aggregate(most=Max("number"))["most"] or 0) + 1
     same_go = (
         bool(path)
@@ -159,27 +168,27 @@ def _add_revision(job: Job, user: User, path: str, page: str, content: document.
         job=job,
         number=number,
         parent=head.number,
-        burst=head.burst if same_go else number,
+        edit_group=head.edit_group if same_go else number,
         path=path,
         page=page,
         document=document.dump(content),
         user=user,
     )
-    job.head = number
+    job.current_revision = number
     mirror(job, content)
 
 
-def mirror(job: Job, content: document.Job, sizing: Sizing | None = None) -> None:
+def mirror(job: Job, content: document.JobDocument, sizing: Sizing | None = None) -> None:
     """Bring the job's searchable columns in step with its document, and save it."""
     _mirror(job, content, sizing)
     job.save()
 
 
-def _mirror(job: Job, content: document.Job, sizing: Sizing | None) -> None:
+def _mirror(job: Job, content: document.JobDocument, sizing: Sizing | None) -> None:
     job.title, job.customer, job.site = content.title, content.customer, content.site
     if sizing is not None:
         state = state_of(sizing)
-        job.state = State.ISSUED if job.issued_revision == job.head else state
+        job.state = State.ISSUED if job.issued_revision == job.current_revision else state
         job.pump = (
             sizing.chosen.candidate.pump.name
             if sizing.chosen and job.state in (State.SIZED, State.ISSUED)
@@ -203,7 +212,7 @@ def note_sizing(job: Job, sizing: Sizing) -> None:
     _mirror(job, sizing.job, sizing)
     job.sized_revision, job.turns_to = job.shop.published_revision, ""
     if (job.state, job.pump, job.sized_revision, job.turns_to) != before:
-        Job.objects.filter(pk=job.pk, head=job.head).update(
+        Job.objects.filter(pk=job.pk, current_revision=job.current_revision).update(
             state=job.state, pump=job.pump, sized_revision=job.sized_revision, turns_to=""
         )
 
@@ -243,14 +252,14 @@ def _recheck(shop: Shop, job: Job) -> None:
     state = state_of(sizing)
     pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
     same = (state, pump) == (job.state, job.pump)
-    Job.objects.filter(pk=job.pk, head=job.head).update(
+    Job.objects.filter(pk=job.pk, current_revision=job.current_revision).update(
         turns_to="" if same else (pump or str(state.label))
     )
 
 
 def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict | None:
     """A conflict when another page changed this field after ``base``, and not to the same."""
-    if base == job.head:
+    if base == job.current_revision:
         return None
     seen = job.revisions.filter(number=base).first()
     if seen is None:
@@ -277,10 +286,10 @@ def undo(job: Job, base: int) -> bool:
     one in force: nobody takes back what somebody else did meanwhile without having seen it.
     """
     locked = Job.objects.select_for_update().get(pk=job.pk)
-    if base != locked.head:
+    if base != locked.current_revision:
         return False
-    head = locked.revisions.get(number=locked.head)
-    first = locked.revisions.get(number=head.burst)
+    head = locked.revisions.get(number=locked.current_revision)
+    first = locked.revisions.get(number=head.edit_group)
     return _move(locked, first.parent)
 
 
@@ -291,19 +300,19 @@ def redo(job: Job, base: int) -> bool:
     False at its end, and when ``base`` is not in force any more.
     """
     locked = Job.objects.select_for_update().get(pk=job.pk)
-    if base != locked.head:
+    if base != locked.current_revision:
         return False
-    following = locked.revisions.filter(parent=locked.head).order_by("-number").first()
+    following = locked.revisions.filter(parent=locked.current_revision).order_by("-number").first()
     if following is None:
         return False
-    last = locked.revisions.filter(burst=following.burst).order_by("-number").first()
+    last = locked.revisions.filter(edit_group=following.edit_group).order_by("-number").first()
     return _move(locked, last.number if last else following.number)
 
 
 def _move(job: Job, number: int | None) -> bool:
     if number is None:
         return False
-    job.head = number
+    job.current_revision = number
     mirror(job, current(job))
     return True
 
@@ -318,7 +327,7 @@ class Steps:
 
 def steps(job: Job) -> Steps:
     """What undo and redo would find."""
-    head = job.revisions.get(number=job.head)
+    head = job.revisions.get(number=job.current_revision)
     return Steps(head.number > 1, job.revisions.filter(parent=head.number).exists())
 
 

@@ -3,7 +3,7 @@ from django.urls import path
 from kyrtos.jobs import views
 
 urlpatterns = [
-    path("", views.bench, name="bench"),
+    path("", views.job_list, name="job-list"),
     path("jobs/new/", views.new, name="new-job"),
     path("jobs/recheck/", views.recheck, name="recheck"),
     path("jobs/recheck/now/", views.recheck_now, name="recheck-now"),

@@ -26,7 +26,7 @@ _LARGEST_JOB_FILE = 1024 * 1024
 
 @require_GET
 @may("see")
-def bench(request: ShopRequest) -> HttpResponse:
+def job_list(request: ShopRequest) -> HttpResponse:
     """Jobs of the shop, newest change first, with search and filters."""
     shop, asked = request.membership.shop, request.GET
     found = services.search(
@@ -51,7 +51,7 @@ def bench(request: ShopRequest) -> HttpResponse:
         "turned": shop.jobs.exclude(turns_to="").count(),
         "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer")},
     }
-    return render(request, "jobs/bench.html", context)
+    return render(request, "jobs/list.html", context)
 
 
 _TYPED = ("title", "customer", "site")

@@ -40,7 +40,7 @@ class CannotIssue(Exception):
 class Frozen:
     """Everything that a paper rests on."""
 
-    document: document.Job
+    document: document.JobDocument
     pump: Pump
     rules: Rules
 
@@ -107,14 +107,14 @@ def _keep(job: Job, frozen: Frozen, *, number: int, pdf: bytes, user: User) -> P
         The job is another by now.
     """
     locked = Job.objects.select_for_update().get(pk=job.pk)
-    if locked.head != job.head:
+    if locked.current_revision != job.current_revision:
         raise CannotIssue("The job changed this moment. Look at it again, then issue.")
     if locked.papers.filter(number=number).exists():
         return None
     paper = Paper.objects.create(
         job=locked,
         number=number,
-        revision=locked.head,
+        revision=locked.current_revision,
         document=document.dump(frozen.document),
         pump_record=record(frozen.pump),
         rules=frozen.rules.frozen(),
@@ -125,7 +125,7 @@ def _keep(job: Job, frozen: Frozen, *, number: int, pdf: bytes, user: User) -> P
         issued_by=user,
     )
     Job.objects.filter(pk=locked.pk).update(
-        state=State.ISSUED, pump=frozen.pump.name, issued_revision=locked.head
+        state=State.ISSUED, pump=frozen.pump.name, issued_revision=locked.current_revision
     )
     return paper
 
@@ -151,7 +151,7 @@ def print_paper(
         frozen.sizing(),
         shop=job.shop,
         number=number,
-        revision=job.head,
+        revision=job.current_revision,
         issued=issued,
         issued_by=issued_by,
     )

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
-from kyrtos.catalogue.facts import facts
+from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.shops.models import Shop
 from kyrtos.worksheet.sheet import sheet
 from kyrtos.worksheet.sheet_views import Sheet
@@ -61,7 +61,7 @@ def paper_view(
         facts=(*_facts(sizing), *_list_facts(sizing), *_leg_facts(sizing)),
         pump_name=pump.name,
         pump_facts=tuple(
-            (label, text) for label, text in facts(pump, system, shop.currency) if text
+            (label, text) for label, text in pump_facts(pump, system, shop.currency) if text
         ),
     )
 

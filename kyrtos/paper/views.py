@@ -28,7 +28,7 @@ def issue(request: ShopRequest, job_id: UUID) -> HttpResponse:
     job = get_object_or_404(
         Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop
     )
-    if request.POST.get("revision") not in ("", None, str(job.head)):
+    if request.POST.get("revision") not in ("", None, str(job.current_revision)):
         messages.warning(request, "The job changed since you looked at it. Look again, then issue.")
         return redirect("worksheet", job_id=job.pk)
     try:

@@ -9,7 +9,7 @@ from sizing.base import units
 from sizing.document import edit, items
 from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.document.build_route import length_label, pipe_label
-from sizing.document.job import Figure, Job, LegEntry
+from sizing.document.job import Figure, JobDocument, LegEntry
 from sizing.hydraulics import fittings
 from sizing.hydraulics.fittings import Counted
 
@@ -20,7 +20,7 @@ class Field:
 
     path: str
     label: str
-    kind: str
+    widget: str
     value: str
     problem: str = ""
     hint: str = ""
@@ -62,7 +62,7 @@ class LegRow:
 
 
 @dataclass(frozen=True)
-class ListRow:
+class ListRowView:
     """One row of a list: what it is called, if its rows are given, and its fields."""
 
     row_id: str
@@ -78,16 +78,16 @@ class ListView:
     label: str
     help: str
     fixed: bool
-    rows: tuple[ListRow, ...]
+    rows: tuple[ListRowView, ...]
 
 
-def pending(job: Job, path: str) -> tuple[str | None, str]:
+def pending(job: JobDocument, path: str) -> tuple[str | None, str]:
     """What was typed and could not be read, and why."""
     problem = edit.problem(job, path)
     return (job.pending[path], problem) if problem else (None, "")
 
 
-def of_question(job: Job, answers: Answers, question: Question, missing: set[str]) -> Field:
+def of_question(job: JobDocument, answers: Answers, question: Question, missing: set[str]) -> Field:
     """The field of one question, of the job itself or of a row of a list."""
     path, answer = answers.path(question.key), answers.answer(question.key)
     typed, problem = pending(job, path)
@@ -135,10 +135,10 @@ def of_question(job: Job, answers: Answers, question: Question, missing: set[str
     )
 
 
-def of_list(job: Job, facts: Facts, declared: List, missing: set[str]) -> ListView:
+def of_list(job: JobDocument, facts: Facts, declared: List, missing: set[str]) -> ListView:
     """A list with all its rows."""
     rows = tuple(
-        ListRow(
+        ListRowView(
             row.id,
             declared.names[number] if declared.names else "",
             tuple(of_question(job, answers, question, missing) for question in declared.columns),
@@ -165,7 +165,7 @@ _SAME_EVERYWHERE = (
 )
 
 
-def _other_unit(figure: Figure | None, dimension: str, job: Job) -> str:
+def _other_unit(figure: Figure | None, dimension: str, job: JobDocument) -> str:
     """The figure in the shown unit, when it was typed in another system's."""
     if figure is None or dimension in _SAME_EVERYWHERE:
         return ""
@@ -209,7 +209,7 @@ def _surveyed(entry: LegEntry) -> str:
 
 
 def of_leg(
-    job: Job, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str
+    job: JobDocument, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str
 ) -> LegRow:
     """The row of one leg."""
 

@@ -45,7 +45,7 @@ def user_of(request: HttpRequest) -> User:
 def answer(
     request: ShopRequest,
     job: Job,
-    content: document.Job | None = None,
+    content: document.JobDocument | None = None,
     conflict: Conflict | None = None,
     notice: str = "",
 ) -> HttpResponse:
@@ -128,7 +128,7 @@ def _number(text: str) -> int:
     return int(text) if text.isdigit() and len(text) < 10 else 0
 
 
-_LEG_ACTIONS: dict[str, Callable[[document.Job, str], document.Job]] = {
+_LEG_ACTIONS: dict[str, Callable[[document.JobDocument, str], document.JobDocument]] = {
     "add": lambda content, leg: edit_structure.add_leg(content, leg or None),
     "remove": edit_structure.remove_leg,
     "up": lambda content, leg: edit_structure.move_leg(content, leg, -1),
@@ -163,7 +163,7 @@ def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
         request.POST.get("list", ""),
         request.POST.get("row", ""),
     )
-    apply: Callable[[document.Job], document.Job] = (
+    apply: Callable[[document.JobDocument], document.JobDocument] = (
         (lambda content: edit_structure.add_row(content, key))
         if action == "add"
         else (lambda content: edit_structure.remove_row(content, key, row))

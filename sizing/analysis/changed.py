@@ -12,7 +12,7 @@ from sizing.base.rules import Rules
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts
 from sizing.document.build_route import system_curve
-from sizing.document.job import Job
+from sizing.document.job import JobDocument
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.pump.curve import PumpCurve
 from sizing.size import Sizing
@@ -70,7 +70,7 @@ def known(sizing: Sizing) -> Known:
     )
 
 
-def changed_system(base: Known, job: Job) -> SystemCurve:
+def changed_system(base: Known, job: JobDocument) -> SystemCurve:
     """The system curve of a changed job of the same kind.
 
     Raises like :func:`sizing.document.build_route.system_curve`.
@@ -80,7 +80,7 @@ def changed_system(base: Known, job: Job) -> SystemCurve:
     return system_curve(job, kind.ends(facts, base.rules), facts.si("water_temperature"))
 
 
-def changed_demand(base: Known, job: Job) -> Demand:
+def changed_demand(base: Known, job: JobDocument) -> Demand:
     """The demand of a changed job of the same kind."""
     kind = base.sizing.kind
     return kind.demand(Facts(job, kind.questions, kind.lists, base.rules), base.rules)

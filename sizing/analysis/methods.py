@@ -14,7 +14,7 @@ from sizing.analysis.changed import Known, changed_system
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
 from sizing.checks.method_range import out_of_range
-from sizing.document.job import Job
+from sizing.document.job import JobDocument
 from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 from sizing.operating_point.one import Status, operating_point
 
@@ -100,7 +100,7 @@ def schools(base: Known) -> tuple[School, ...]:
     return (*found, *_quick_rules(base))
 
 
-def _by(job: Job, how: dict[str, Any]) -> Job:
+def _by(job: JobDocument, how: dict[str, Any]) -> JobDocument:
     plain = {key: value for key, value in how.items() if key != "wall"}
     legs = (
         tuple(leg.model_copy(update={"wall": how["wall"]}) for leg in job.legs)

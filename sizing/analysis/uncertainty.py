@@ -12,7 +12,7 @@ from sizing.base.message import Measure
 from sizing.base.rules import Rules
 from sizing.document.answers import Facts, Question
 from sizing.document.build_route import the_leg
-from sizing.document.job import Figure, Job, LegEntry, Provenance
+from sizing.document.job import Figure, JobDocument, LegEntry, Provenance
 
 _SHARE: dict[Provenance, str] = {
     "measured": "TRU-01",
@@ -60,12 +60,12 @@ class Doubt:
         wanted = min(max(self.figure.si(self.dimension) + by_si, self.low_si), self.high_si)
         return self.figure.model_copy(update={"value": unit.from_si(wanted), "text": ""})
 
-    def put(self, job: Job, by_si: float) -> Job:
+    def put(self, job: JobDocument, by_si: float) -> JobDocument:
         """The job with this figure moved by so much."""
         return _put(job, self.path, self.moved(by_si))
 
 
-def _put(job: Job, path: str, figure: Figure) -> Job:
+def _put(job: JobDocument, path: str, figure: Figure) -> JobDocument:
     head, key, *rest = path.split(".")
     if head == "answers":
         return job.model_copy(update={"answers": {**job.answers, key: figure}})
@@ -90,7 +90,7 @@ def spread_si(figure: Figure, dimension: str, rules: Rules, *, is_level: bool) -
 
 
 def doubts(
-    job: Job,
+    job: JobDocument,
     facts: Facts,
     legs: tuple[LegEntry, ...],
     questions: tuple[Question, ...],
@@ -133,7 +133,7 @@ def _of_answers(facts: Facts, questions: tuple[Question, ...], rules: Rules) -> 
 
 
 def _of_legs(
-    job: Job, legs: tuple[LegEntry, ...], rules: Rules, closed_loop: bool
+    job: JobDocument, legs: tuple[LegEntry, ...], rules: Rules, closed_loop: bool
 ) -> Iterator[Doubt]:
     for leg in legs:
         name = the_leg(leg, job.legs.index(leg) + 1)

@@ -10,7 +10,7 @@ from sizing.base import units
 from sizing.base.errors import SizingError, UnknownName
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import System
-from sizing.document.job import PROVENANCE_WORDS, Figure, Job, Provenance, Row
+from sizing.document.job import PROVENANCE_WORDS, Figure, JobDocument, ListRow, Provenance
 
 Stage = Literal["water", "flow", "run", "pump", "proof"]
 
@@ -98,7 +98,7 @@ class List:
     label: str
     stage: Stage
     columns: tuple[Question, ...]
-    first: tuple[Row, ...] = ()
+    first: tuple[ListRow, ...] = ()
     help: str = ""
     fixed: bool = False  # its rows are given: none is added or taken away
     names: tuple[str, ...] = ()  # what given rows are called, such as the months
@@ -235,7 +235,7 @@ class Facts(Answers):
 
     def __init__(
         self,
-        job: Job,
+        job: JobDocument,
         questions: tuple[Question, ...],
         lists: tuple[List, ...] = (),
         rules: Rules = SHIPPED,
@@ -306,6 +306,6 @@ class Facts(Answers):
         return found
 
 
-def rows_of(job: Job, declared: List) -> tuple[Row, ...]:
+def rows_of(job: JobDocument, declared: List) -> tuple[ListRow, ...]:
     """The rows of a list in a job; those that the kind starts with, while nobody changed it."""
     return job.lists.get(declared.key, declared.first)

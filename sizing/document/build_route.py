@@ -9,7 +9,7 @@ from sizing.base.errors import SizingError, check_range
 from sizing.base.water import Water, water
 from sizing.document import items
 from sizing.document.answers import MissingFact
-from sizing.document.job import Figure, Job, LegEntry
+from sizing.document.job import Figure, JobDocument, LegEntry
 from sizing.hydraulics import fittings, pipes, survey
 from sizing.hydraulics.fittings import Counted
 from sizing.hydraulics.system_curve import Device, Leg, Route, SystemCurve
@@ -57,7 +57,7 @@ def the_leg(entry: LegEntry, number: int) -> str:
     return f"the {entry.name}" if entry.name else f"leg {number}"
 
 
-def legs_in_use(job: Job) -> tuple[LegEntry, ...]:
+def legs_in_use(job: JobDocument) -> tuple[LegEntry, ...]:
     """The legs that count: all, but for wholly blank ones beside others that are known.
 
     So a leg that was just added does not take the result away; it is listed as missing meanwhile.
@@ -68,7 +68,7 @@ def legs_in_use(job: Job) -> tuple[LegEntry, ...]:
     return begun or job.legs
 
 
-def left_out(job: Job) -> tuple[MissingFact, ...]:
+def left_out(job: JobDocument) -> tuple[MissingFact, ...]:
     """What is missing of the legs that do not count yet."""
     used = {leg.id for leg in legs_in_use(job)}
     return tuple(
@@ -110,7 +110,7 @@ class Ends:
 DEFAULT_ALLOWANCE = 0.15  # of the pipe's friction, for fittings: the crude school
 
 
-def allowance(job: Job) -> float:
+def allowance(job: JobDocument) -> float:
     """Share of the pipe's friction that the crude school allows for fittings."""
     return DEFAULT_ALLOWANCE if job.allowance is None else job.allowance.si("ratio")
 
@@ -146,7 +146,7 @@ def _end_m(entry: LegEntry, number: int) -> float:
     return _needed(entry.ends_at, entry, "ends_at", "end level", number)
 
 
-def _fittings(entry: LegEntry, job: Job, inside_m: float, leg_m: float) -> dict[str, float]:
+def _fittings(entry: LegEntry, job: JobDocument, inside_m: float, leg_m: float) -> dict[str, float]:
     """What the fittings of a leg cost by the job's school: parts of a :class:`Leg`."""
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]
     if job.fitting_method == "percent":
@@ -174,7 +174,7 @@ def _fittings(entry: LegEntry, job: Job, inside_m: float, leg_m: float) -> dict[
 def leg(
     entry: LegEntry,
     number: int,
-    job: Job,
+    job: JobDocument,
     liquid: Water,
     *,
     closed_loop: bool = False,
@@ -212,7 +212,7 @@ def leg(
     )
 
 
-def route(job: Job, ends: Ends, liquid: Water) -> Route:
+def route(job: JobDocument, ends: Ends, liquid: Water) -> Route:
     """The route of a job between its ends.
 
     Raises
@@ -267,7 +267,7 @@ def route(job: Job, ends: Ends, liquid: Water) -> Route:
     )
 
 
-def system_curve(job: Job, ends: Ends, temperature_c: float) -> SystemCurve:
+def system_curve(job: JobDocument, ends: Ends, temperature_c: float) -> SystemCurve:
     """The system curve of a job; raises like :func:`route`."""
     liquid = water(temperature_c)
     return SystemCurve(route(job, ends, liquid), liquid)

@@ -26,10 +26,10 @@ from sizing.document.job import (
     Figure,
     FittingEntry,
     FittingMethod,
-    Job,
+    JobDocument,
     LegEntry,
+    ListRow,
     Provenance,
-    Row,
 )
 from sizing.hydraulics import fittings, pipes
 from sizing.hydraulics.fittings import Counted
@@ -74,11 +74,11 @@ class EditError(SizingError):
 class Edited:
     """The job after an edit; ``problem`` says why the typed text was kept aside instead."""
 
-    job: Job
+    job: JobDocument
     problem: str | None = None
 
 
-def edit(job: Job, path: str, text: str, rules: Rules = SHIPPED) -> Edited:
+def edit(job: JobDocument, path: str, text: str, rules: Rules = SHIPPED) -> Edited:
     """Apply one edit.
 
     Returns
@@ -110,14 +110,14 @@ def edit(job: Job, path: str, text: str, rules: Rules = SHIPPED) -> Edited:
     return Edited(changed.model_copy(update={"pending": pending}))
 
 
-def problem(job: Job, path: str) -> str | None:
+def problem(job: JobDocument, path: str) -> str | None:
     """Why the pending text of a path cannot be read; None when nothing is pending there."""
     if path not in job.pending:
         return None
     return edit(job, path, job.pending[path]).problem
 
 
-def text_at(job: Job, path: str) -> str:
+def text_at(job: JobDocument, path: str) -> str:
     """What the field of a path shows now; '' for what is not there (any more)."""
     head, _, rest = path.partition(".")
     key, _, part = rest.partition(".")
@@ -144,7 +144,7 @@ def text_at(job: Job, path: str) -> str:
     return str(entry.parallel) if name == "abreast" else _shown(getattr(entry, name, None), part)
 
 
-def _cell_text(job: Job, key: str, rest: str) -> str:
+def _cell_text(job: JobDocument, key: str, rest: str) -> str:
     row_id, _, column = rest.partition(".")
     column, _, part = column.partition(".")
     row = next((row for row in rows_of(job, declared_list(job, key)) if row.id == row_id), None)
@@ -157,7 +157,7 @@ def _shown(value: Figure | str | None, part: str) -> str:
     return value or ""
 
 
-def _changer(job: Job, path: str, rules: Rules) -> Callable[[str], Job]:
+def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDocument]:
     head, _, rest = path.partition(".")
     if head in _TEXTS and not rest:
         return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
@@ -202,7 +202,7 @@ def _question(questions: tuple[Question, ...], key: str) -> Question:
     raise EditError(f"there is no question '{key}'")
 
 
-def declared_list(job: Job, key: str) -> List:
+def declared_list(job: JobDocument, key: str) -> List:
     """The list of a job's kind with that key; raises :class:`EditError` when it has none."""
     for declared in kind(job.kind).lists:
         if declared.key == key:
@@ -210,14 +210,14 @@ def declared_list(job: Job, key: str) -> List:
     raise EditError(f"a {job.kind} job has no list '{key}'")
 
 
-def _cell_changer(job: Job, rest: str, rules: Rules) -> Callable[[str], Job]:
+def _cell_changer(job: JobDocument, rest: str, rules: Rules) -> Callable[[str], JobDocument]:
     key, row_id, column = rest.split(".", 2)
     column, _, part = column.partition(".")
     declared = declared_list(job, key)
     question, rows = _question(declared.columns, column), rows_of(job, declared)
     row = find_row(rows, row_id)
 
-    def change(text: str) -> Job:
+    def change(text: str) -> JobDocument:
         changed = row.model_copy(
             update={"cells": _answered(job, row.cells, question, part, text, rules)}
         )
@@ -226,7 +226,7 @@ def _cell_changer(job: Job, rest: str, rules: Rules) -> Callable[[str], Job]:
     return change
 
 
-def find_row(rows: tuple[Row, ...], row_id: str) -> Row:
+def find_row(rows: tuple[ListRow, ...], row_id: str) -> ListRow:
     """The row with that id; raises :class:`GoneError` when it was taken out."""
     for row in rows:
         if row.id == row_id:
@@ -234,7 +234,7 @@ def find_row(rows: tuple[Row, ...], row_id: str) -> Row:
     raise GoneError("this row was taken out of its list meanwhile")
 
 
-def with_rows(job: Job, key: str, rows: tuple[Row, ...]) -> Job:
+def with_rows(job: JobDocument, key: str, rows: tuple[ListRow, ...]) -> JobDocument:
     """The job with the rows of a list exchanged."""
     return job.model_copy(update={"lists": {**job.lists, key: rows}})
 
@@ -260,7 +260,7 @@ Cells = Mapping[str, Figure | str]
 
 
 def _answered(
-    job: Job, before: Cells, question: Question, part: str, text: str, rules: Rules
+    job: JobDocument, before: Cells, question: Question, part: str, text: str, rules: Rules
 ) -> dict[str, Figure | str]:
     """The answers with one changed: its standing, its choice, its words or its figure."""
     answers = dict(before)
@@ -282,7 +282,7 @@ def _answered(
     return answers
 
 
-def _figure(job: Job, question: Question, before: Figure | str | None, text: str) -> Figure:
+def _figure(job: JobDocument, question: Question, before: Figure | str | None, text: str) -> Figure:
     provenance: Provenance = before.provenance if isinstance(before, Figure) else "told"
     figure = Figure.read(
         text,
@@ -304,7 +304,7 @@ def check_bounds(figure: Figure, low: float, high: float, label: str, dimension:
         )
 
 
-def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, Any]:
+def _leg_change(job: JobDocument, entry: LegEntry, field: str, text: str) -> dict[str, Any]:
     name, _, part = field.partition(".")
     if name in LEG_FIGURES:
         return {
@@ -335,7 +335,7 @@ def _leg_change(job: Job, entry: LegEntry, field: str, text: str) -> dict[str, A
     raise EditError(f"a leg has no field '{field}'")
 
 
-def _pipe(job: Job, entry: LegEntry, text: str) -> dict[str, Any]:
+def _pipe(job: JobDocument, entry: LegEntry, text: str) -> dict[str, Any]:
     """A pipe by its label, or 'bore 52 mm' for one that no table has (its wall stays like the pipe
     before).
     """
@@ -357,7 +357,7 @@ def _whole(text: str, least: int, most: int) -> int:
     return int(plain)
 
 
-def _leg_figure(job: Job, entry: LegEntry, name: str, text: str) -> Figure | None:
+def _leg_figure(job: JobDocument, entry: LegEntry, name: str, text: str) -> Figure | None:
     low, high, dimension = LEG_FIGURES[name]
     before = getattr(entry, name)
     if not text.strip() and (before is None or name in ("bore", "share") or entry.survey):

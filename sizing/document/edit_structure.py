@@ -9,9 +9,9 @@ from sizing.document.job import (
     MOST_LEGS,
     MOST_ROWS,
     Figure,
-    Job,
+    JobDocument,
     LegEntry,
-    Row,
+    ListRow,
     Surveyed,
 )
 from sizing.hydraulics import survey
@@ -19,7 +19,7 @@ from sizing.hydraulics.survey import Pairs
 from sizing.kinds import kind
 
 
-def set_survey(job: Job, leg_id: str, pairs: Pairs, *, shift: bool) -> Job:
+def set_survey(job: JobDocument, leg_id: str, pairs: Pairs, *, shift: bool) -> JobDocument:
     """The job with the ground of a leg as surveyed.
 
     ``shift`` raises it as a whole to where the leg begins.
@@ -52,7 +52,7 @@ def set_survey(job: Job, leg_id: str, pairs: Pairs, *, shift: bool) -> Job:
     return job.with_leg(checked)
 
 
-def drop_survey(job: Job, leg_id: str) -> Job:
+def drop_survey(job: JobDocument, leg_id: str) -> JobDocument:
     """The job without the survey of a leg; its length and end stay, as figures from a drawing."""
     entry = job.leg(leg_id)
     if not entry.survey:
@@ -67,7 +67,7 @@ def drop_survey(job: Job, leg_id: str) -> Job:
     return job.with_leg(entry.model_copy(update={"survey": (), **kept}))
 
 
-def add_leg(job: Job, after: str | None = None) -> Job:
+def add_leg(job: JobDocument, after: str | None = None) -> JobDocument:
     """A new leg after the one named (or at the end), of the same pipe as its neighbour.
 
     Raises
@@ -83,12 +83,12 @@ def add_leg(job: Job, after: str | None = None) -> Job:
     return job.model_copy(update={"legs": (*job.legs[:at], new, *job.legs[at:])})
 
 
-def _free_id(job: Job) -> str:
+def _free_id(job: JobDocument) -> str:
     taken = {leg.id for leg in job.legs}
     return next(f"l{number}" for number in range(1, MOST_LEGS + 2) if f"l{number}" not in taken)
 
 
-def remove_leg(job: Job, leg_id: str) -> Job:
+def remove_leg(job: JobDocument, leg_id: str) -> JobDocument:
     """The job without a leg, and without what was pending in it."""
     job.leg(leg_id)
     pending = {
@@ -99,7 +99,7 @@ def remove_leg(job: Job, leg_id: str) -> Job:
     )
 
 
-def move_leg(job: Job, leg_id: str, step: int) -> Job:
+def move_leg(job: JobDocument, leg_id: str, step: int) -> JobDocument:
     """The job with a leg one place earlier (-1) or later (+1); at an end it stays."""
     at = job.legs.index(job.leg(leg_id))
     to = min(max(at + step, 0), len(job.legs) - 1)
@@ -108,7 +108,7 @@ def move_leg(job: Job, leg_id: str, step: int) -> Job:
     return job.model_copy(update={"legs": tuple(legs)})
 
 
-def add_row(job: Job, key: str) -> Job:
+def add_row(job: JobDocument, key: str) -> JobDocument:
     """A new row at the end of a list, like the one before it but for its figures.
 
     Raises
@@ -125,10 +125,10 @@ def add_row(job: Job, key: str) -> Job:
         for number in range(1, MOST_ROWS + 2)
         if f"r{number}" not in {row.id for row in rows}
     )
-    return with_rows(job, key, (*rows, Row(id=free)))
+    return with_rows(job, key, (*rows, ListRow(id=free)))
 
 
-def remove_row(job: Job, key: str, row_id: str) -> Job:
+def remove_row(job: JobDocument, key: str, row_id: str) -> JobDocument:
     """The job without a row of a list, and without what was pending in it."""
     declared = declared_list(job, key)
     rows = rows_of(job, declared)

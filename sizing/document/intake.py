@@ -14,7 +14,7 @@ from sizing.document import items
 from sizing.document import job as document
 from sizing.document.answers import List, Question
 from sizing.document.edit import LEG_FIGURES, check_bounds, edit
-from sizing.document.job import Figure, ItemPoint, Job, JobFileError, LegEntry, Row
+from sizing.document.job import Figure, ItemPoint, JobDocument, JobFileError, LegEntry, ListRow
 from sizing.hydraulics import pipes
 from sizing.kinds import kind
 
@@ -23,7 +23,7 @@ from sizing.kinds import kind
 class TakenIn:
     """A job from outside, and what was put right on the way in, a sentence each."""
 
-    job: Job
+    job: JobDocument
     told: tuple[str, ...]
 
 
@@ -38,12 +38,12 @@ def take_in(text: str | bytes) -> TakenIn:
     return agreeing(_checked(text))
 
 
-def loads(text: str | bytes) -> Job:
+def loads(text: str | bytes) -> JobDocument:
     """The job alone of :func:`take_in`."""
     return take_in(text).job
 
 
-def agreeing(job: Job) -> TakenIn:
+def agreeing(job: JobDocument) -> TakenIn:
     """The job with no figure whose text says another amount than its value.
 
     The value stays, with its own text.
@@ -131,7 +131,7 @@ def _mended_point(where: str, point: ItemPoint, mend: Mend) -> ItemPoint:
     return point.model_copy(update={"flow": mend(f"{where}, flow", point.flow, "flow"), **mended})
 
 
-def _checked(text: str | bytes) -> Job:
+def _checked(text: str | bytes) -> JobDocument:
     """A job from the text of a job file whose every answer, unit, pipe and fitting is known.
 
     Raises
@@ -179,7 +179,7 @@ def _told(where: str) -> Iterator[None]:
         raise JobFileError(f"{where}: {problem}") from None
 
 
-def _check_rows(lists: dict[str, List], key: str, rows: tuple[Row, ...]) -> None:
+def _check_rows(lists: dict[str, List], key: str, rows: tuple[ListRow, ...]) -> None:
     if key not in lists:
         raise JobFileError(f"no list of this kind is called '{key}'")
     columns = {question.key: question for question in lists[key].columns}

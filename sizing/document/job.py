@@ -222,14 +222,14 @@ class LegEntry(_Part):
         return survey
 
 
-class Row(_Part):
+class ListRow(_Part):
     """One row of a list of a job, its cells by column."""
 
     id: str = Field(pattern=r"^[a-z0-9]{1,12}$")
     cells: dict[str, Figure | str] = Field(default_factory=dict)
 
 
-class Job(_Part):
+class JobDocument(_Part):
     """One sizing job, whole. ``pending`` keeps what was typed and could not be read, by path."""
 
     format: Literal["kyrtos-job/1"] = FORMAT
@@ -240,7 +240,7 @@ class Job(_Part):
     note: str = Field("", max_length=_LONG)
     units: System = "metric"
     answers: dict[str, Figure | str] = Field(default_factory=dict)
-    lists: dict[str, tuple[Row, ...]] = Field(default_factory=dict)
+    lists: dict[str, tuple[ListRow, ...]] = Field(default_factory=dict)
     legs: tuple[LegEntry, ...] = Field((), max_length=MOST_LEGS)
     friction: FrictionMethod = "darcy_weisbach"
     fitting_method: FittingMethod = "k"
@@ -261,7 +261,7 @@ class Job(_Part):
 
     @field_validator("lists")
     @classmethod
-    def _rows_differ(cls, lists: dict[str, tuple[Row, ...]]) -> dict[str, tuple[Row, ...]]:
+    def _rows_differ(cls, lists: dict[str, tuple[ListRow, ...]]) -> dict[str, tuple[ListRow, ...]]:
         for key, rows in lists.items():
             if len({row.id for row in rows}) != len(rows) or len(rows) > MOST_ROWS:
                 raise ValueError(
@@ -282,7 +282,7 @@ class Job(_Part):
                 return leg
         raise GoneError("this leg was taken out of the job meanwhile")
 
-    def with_leg(self, changed: LegEntry) -> Job:
+    def with_leg(self, changed: LegEntry) -> JobDocument:
         """The job with one leg exchanged for another of the same id."""
         return self.model_copy(
             update={"legs": tuple(changed if leg.id == changed.id else leg for leg in self.legs)}
@@ -293,7 +293,7 @@ class Job(_Part):
 UPGRADES: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 
 
-def load(content: dict[str, Any]) -> Job:
+def load(content: dict[str, Any]) -> JobDocument:
     """A job from the content of a job file, brought up to this version.
 
     Raises
@@ -308,14 +308,14 @@ def load(content: dict[str, Any]) -> Job:
             f"its format is {content.get('format')!r}; this version reads {FORMAT!r}"
         )
     try:
-        return Job.model_validate(content)
+        return JobDocument.model_validate(content)
     except ValidationError as problem:
         first = problem.errors()[0]
         where = ".".join(str(part) for part in first["loc"]) or "the file"
         raise JobFileError(f"{where}: {first['msg']}") from None
 
 
-def loads(text: str | bytes) -> Job:
+def loads(text: str | bytes) -> JobDocument:
     """A job from the text of a job file.
 
     Raises
@@ -331,11 +331,14 @@ def loads(text: str | bytes) -> Job:
     return load(content)
 
 
-def dump(job: Job) -> dict[str, Any]:
+def dump(job: JobDocument) -> dict[str, Any]:
     """The job as plain JSON content; :func:`load` gives the same job back."""
     return job.model_dump(mode="json", by_alias=True, exclude_defaults=False, exclude_none=True)
 
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of the job file."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Job.model_json_schema()}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **JobDocument.model_json_schema(),
+    }

@@ -16,7 +16,7 @@ from sizing.demand.method import Demand, WayTo
 from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import Row
+from sizing.document.job import ListRow
 from sizing.kinds.asking import (
     STATED,
     YES_NO,
@@ -248,7 +248,7 @@ TAKE_OFFS = List(
             optional=True,
         ),
     ),
-    first=(Row(id="r1"),),
+    first=(ListRow(id="r1"),),
     help="Reactors, a steriliser, a refugium fed from the same pump.",
 )
 

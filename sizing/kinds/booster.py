@@ -31,7 +31,7 @@ from sizing.demand.fixture_methods import (
 from sizing.demand.method import Demand, WayTo
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import Row
+from sizing.document.job import ListRow
 from sizing.kinds.asking import (
     STATED,
     YES_NO,
@@ -267,7 +267,7 @@ FIXTURES = List(
         ),
     ),
     first=tuple(
-        Row(id=f"r{number}", cells={"fixture": code})
+        ListRow(id=f"r{number}", cells={"fixture": code})
         for number, code in enumerate(("shower", "basin", "wc", "kitchen"), 1)
     ),
     help=(

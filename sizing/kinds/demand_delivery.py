@@ -17,7 +17,7 @@ from sizing.checks.velocity import velocities
 from sizing.demand.method import Demand, WayTo
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import Row
+from sizing.document.job import ListRow
 from sizing.kinds.asking import (
     STATED,
     flow_from,
@@ -155,7 +155,7 @@ TAPS = List(
         ),
         Question("flow", "Each takes", "flow", "flow", low=1e-6, high=0.005, usual=(2e-5, 3e-4)),
     ),
-    first=(Row(id="r1"), Row(id="r2")),
+    first=(ListRow(id="r1"), ListRow(id="r2")),
     help=(
         "Time a bucket at the tap: 10 l in 90 s. What is seldom open together need not be counted"
         " together."

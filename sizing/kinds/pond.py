@@ -17,7 +17,7 @@ from sizing.demand.openings import weir
 from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import Row
+from sizing.document.job import ListRow
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.selection.requirement import AtLeast, Requirement
@@ -264,7 +264,7 @@ JETS = List(
         ),
         Question("flow", "Each takes", "flow", "flow", low=1e-6, high=0.1, usual=(5e-5, 5e-3)),
     ),
-    first=(Row(id="r1"),),
+    first=(ListRow(id="r1"),),
     help="A jet's height is set by its nozzle: the maker's table gives its flow and pressure.",
 )
 

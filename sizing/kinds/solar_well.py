@@ -16,7 +16,7 @@ from sizing.demand.method import Demand, WayTo
 from sizing.demand.sun import MONTHS, day_profile_w_m2, solar_day, sun_hours_h
 from sizing.document.answers import Answers, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import Row
+from sizing.document.job import ListRow
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow
 from sizing.kinds.base import Kind, Place, Situation
 from sizing.kinds.borehole import SITE_QUESTIONS, WATER_QUESTIONS, fits_the_well, well_place
@@ -203,7 +203,7 @@ LISTS = (
                 optional=True,
             ),
         ),
-        first=tuple(Row(id=f"m{number}") for number in range(1, 13)),
+        first=tuple(ListRow(id=f"m{number}") for number in range(1, 13)),
         fixed=True,
         names=MONTHS,
         help=(

@@ -18,7 +18,7 @@ from sizing.demand.method import Demand, WayTo
 from sizing.demand.openings import jets
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import Row
+from sizing.document.job import ListRow
 from sizing.hydraulics.system_curve import Device
 from sizing.kinds.asking import (
     STATED,
@@ -173,7 +173,7 @@ JETS = List(
             optional=True,
         ),
     ),
-    first=(Row(id="r1"),),
+    first=(ListRow(id="r1"),),
     help="Left away, a jet takes what rule SPA-01 says; its maker's figure goes first.",
 )
 

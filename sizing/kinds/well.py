@@ -15,7 +15,7 @@ from sizing.demand.method import Demand, WayTo
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import Row
+from sizing.document.job import ListRow
 from sizing.kinds.asking import (
     STATED,
     flow_from,
@@ -281,7 +281,7 @@ STOCK = List(
             "count", "How many", "flow", "count", "×", "×", low=0.1, high=1e5, usual=(1, 2000)
         ),
     ),
-    first=(Row(id="r1"),),
+    first=(ListRow(id="r1"),),
     help="Each kind with its own water a day (rules WEL-A).",
 )
 

@@ -40,7 +40,7 @@ class CatalogueFileError(SizingError):
 
 
 @dataclass(frozen=True)
-class Row:
+class FileRow:
     """What came of one row: a pump, or the reasons why not; ``doubts`` do not stop it."""
 
     line: int
@@ -54,12 +54,12 @@ class Row:
 Progress = Callable[[int], object]
 
 
-def read_csv(text: str, progress: Progress | None = None) -> list[Row]:
+def read_csv(text: str, progress: Progress | None = None) -> list[FileRow]:
     """Read a catalogue file; ``progress`` is told every few hundred rows how many are read.
 
     Returns
     -------
-    list of Row
+    list of FileRow
         One a data row, in order; duplicates of an earlier row count as problems.
 
     Raises
@@ -77,7 +77,7 @@ def read_csv(text: str, progress: Progress | None = None) -> list[Row]:
         raise CatalogueFileError(f"this is not a CSV file that can be read: {problem}") from problem
 
 
-def read_xlsx(content: bytes, progress: Progress | None = None) -> list[Row]:
+def read_xlsx(content: bytes, progress: Progress | None = None) -> list[FileRow]:
     """Read the first sheet of a workbook as a catalogue file, its rows as :func:`read_csv` reads
     them.
 
@@ -135,7 +135,7 @@ def _header(cells: Sequence[str]) -> list[str]:
 
 def _numbered(
     header: Sequence[str], rows: Iterable[tuple[int, Sequence[str]]], progress: Progress | None
-) -> Iterator[Row]:
+) -> Iterator[FileRow]:
     held, above = _held(header), _Above()
     for number, (line, cells) in enumerate(rows, 1):
         if number > MOST_ROWS:
@@ -144,7 +144,9 @@ def _numbered(
             progress(number)
         row = replace(read_row(dict(zip(header, cells, strict=False)), line), held=held)
         if len(cells) > len(header):
-            row = Row(row.line, row.name, None, ("it has more cells than the header has columns",))
+            row = FileRow(
+                row.line, row.name, None, ("it has more cells than the header has columns",)
+            )
         yield row if row.pump is None else above.told_apart_from(row, row.pump)
 
 
@@ -164,14 +166,14 @@ class _Above:
         self._ids: set[str] = set()
         self._alike: dict[Pump, tuple[int, str]] = {}
 
-    def told_apart_from(self, row: Row, pump: Pump) -> Row:
+    def told_apart_from(self, row: FileRow, pump: Pump) -> FileRow:
         """The row with an id of its own.
 
         With a problem or a doubt where one above is the same or much the same.
         """
         known = pump.identity
         if known in self._lines:
-            return Row(
+            return FileRow(
                 row.line,
                 row.name,
                 None,
@@ -195,7 +197,7 @@ class _Above:
         )
 
 
-def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
+def read_row(cells: Mapping[str, str], line: int = 0) -> FileRow:
     """Read one row of cells by column name; never raises, every problem is told."""
     cells = {
         key: text.replace("\0", "\ufffd") for key, text in cells.items()
@@ -205,7 +207,7 @@ def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
     )
     made, problems = read_cells(cells)
     if made is None:
-        return Row(
+        return FileRow(
             line,
             name,
             None,
@@ -213,7 +215,7 @@ def read_row(cells: Mapping[str, str], line: int = 0) -> Row:
                 text if column in text else f"{column}: {text}" for column, text in problems.items()
             ),
         )
-    return Row(line, name, made, (), (*doubts_of_curve(made.curve), *doubts_of_motor(made)))
+    return FileRow(line, name, made, (), (*doubts_of_curve(made.curve), *doubts_of_motor(made)))
 
 
 def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
@@ -245,7 +247,7 @@ def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
     )
 
 
-def completed(row: Row, before: Pump) -> Row:
+def completed(row: FileRow, before: Pump) -> FileRow:
     """A row of a pump that is there already, with what its file says nothing about as it was.
 
     Power and NPSH stand at the points of the curve: they stay while the flows are the same, else

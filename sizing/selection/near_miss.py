@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, message
 from sizing.document.build_route import the_leg
-from sizing.document.job import Job, LegEntry
+from sizing.document.job import JobDocument, LegEntry
 from sizing.hydraulics import pipes
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.selection.match import Candidate, Match
@@ -32,11 +32,11 @@ class Wider:
 
 
 def wider_pipes(
-    job: Job,
+    job: JobDocument,
     legs: tuple[LegEntry, ...],
     system: SystemCurve,
     flow_m3s: float,
-    build: Callable[[Job], SystemCurve],
+    build: Callable[[JobDocument], SystemCurve],
 ) -> tuple[Wider, ...]:
     """Every leg that has a next size in its family, the shortest first.
 

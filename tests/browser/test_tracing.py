@@ -12,7 +12,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from PIL import Image, ImageDraw
 
-from kyrtos.catalogue.models import Pump
+from kyrtos.catalogue.models import CatalogueEntry
 from tests.browser.conftest import sign_in
 
 pytestmark = pytest.mark.browser
@@ -105,7 +105,7 @@ def test_a_tilted_chart_gives_its_pump_back_within_a_hundredth(page):
     page.fill("#model", "Leaflet 7")
     page.click("button:has-text('Save as a pump')")
     page.wait_for_selector("h1:has-text('Ondrath Leaflet 7')")
-    pump = Pump.objects.get(pump_id="ondrath-leaflet-7")
+    pump = CatalogueEntry.objects.get(pump_id="ondrath-leaflet-7")
     assert len(pump.flows_m3s) == len(flows)
     for flow, head in zip(pump.flows_m3s, pump.heads_m, strict=True):
         assert head == pytest.approx(true_head(flow * 3600), abs=0.01 * 17)
@@ -158,6 +158,6 @@ def test_units_and_a_logarithmic_axis_are_kept_as_chosen(page):
     page.fill("#model", "Leaflet 8")
     page.click("button:has-text('Save as a pump')")
     page.wait_for_selector("h1:has-text('Ondrath Leaflet 8')")
-    pump = Pump.objects.get(model="Leaflet 8")
+    pump = CatalogueEntry.objects.get(model="Leaflet 8")
     assert pump.flows_m3s[2] == pytest.approx(10 * 231 * 0.0254**3 / 60, rel=0.02)
     assert pump.heads_m[2] == pytest.approx(42 * 0.3048, rel=0.02)

@@ -57,7 +57,9 @@ def walk(client: Client, job: Job, direction: str):
     """Undo or redo from the revision in force, as the worksheet does."""
     job.refresh_from_db()
     return client.post(
-        f"/jobs/{job.pk}/{direction}/", {"revision": job.head}, headers={"HX-Request": "true"}
+        f"/jobs/{job.pk}/{direction}/",
+        {"revision": job.current_revision},
+        headers={"HX-Request": "true"},
     )
 
 
@@ -75,7 +77,7 @@ def change(
     sent = {
         "path": path,
         "value": value,
-        "revision": job.head if revision is None else revision,
+        "revision": job.current_revision if revision is None else revision,
         "page": page,
         **more,
     }

@@ -11,7 +11,7 @@ EDIT_UNREAD = (422, 422, 422, 403, 404, 302)
 EDIT_REFUSED = (400, 400, 400, 403, 404, 302)
 # (name, method, address with {job}, posted, statuses in the order of ROLES)
 TABLE = [
-    ("bench", "get", "/", {}, (200, 200, 200, 200, 200, 302)),
+    ("job-list", "get", "/", {}, (200, 200, 200, 200, 200, 302)),
     ("new-job", "get", "/jobs/new/", {}, (200, 200, 200, 403, 200, 302)),
     (
         "new-job",

@@ -161,7 +161,7 @@ def test_a_survey_is_taken_from_text_or_file_and_can_be_undone(estimator, job, g
     assert (
         "highest ground of the yard" in answer.content.decode() or "yard" in answer.content.decode()
     )
-    estimator.post(f"/jobs/{job.pk}/undo/", {"revision": job.head})
+    estimator.post(f"/jobs/{job.pk}/undo/", {"revision": job.current_revision})
     job.refresh_from_db()
     assert services.current(job) == before
 

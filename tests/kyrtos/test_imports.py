@@ -16,8 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kyrtos.catalogue import imports, publishing, services
-from kyrtos.catalogue.models import Import
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.jobs.services import current
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import CatalogueFileError, read_csv, read_xlsx
@@ -68,7 +67,9 @@ def test_a_file_is_shown_before_anything_changes(estimator, shop):
 
 def test_an_import_is_undone_whole_and_only_while_nothing_changed_since(estimator, shop):
     before = prices(shop)
-    rows = list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
+    rows = list(
+        CatalogueEntry.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS)
+    )
     first = send(estimator, csv_of(K5.replace(",128,", ",99,"), NEW)).url
     estimator.post(first, {"do": "take"})
     second = send(estimator, csv_of(K7.replace(",164,", ",150,"))).url
@@ -85,7 +86,7 @@ def test_an_import_is_undone_whole_and_only_while_nothing_changed_since(estimato
     assert "Undone" in text_of(estimator.get(estimator.post(first, {"do": "undo"}).url))
     assert prices(shop) == before
     assert (
-        list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
+        list(CatalogueEntry.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
         == rows
     )
 
@@ -256,7 +257,9 @@ def test_no_file_breaks_the_reader(content):
 def test_ten_thousand_spoilt_files_never_break_and_never_half_import(shop):
     rng, before = (
         random.Random(3),
-        list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS)),
+        list(
+            CatalogueEntry.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS)
+        ),
     )
     source = csv_of(K5, K7, NEW)
     read = taken = 0
@@ -275,7 +278,7 @@ def test_ten_thousand_spoilt_files_never_break_and_never_half_import(shop):
     assert read > 500
     assert taken > 5
     assert (
-        list(PumpRow.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
+        list(CatalogueEntry.objects.filter(shop=shop).order_by("pump_id").values(*services.COLUMNS))
         == before
     )
 
@@ -283,15 +286,15 @@ def test_ten_thousand_spoilt_files_never_break_and_never_half_import(shop):
 def _taken_whole_or_not_at_all(shop, content: bytes, rows) -> bool:
     """Take a file, see that all its rows went in, and undo it; or see it refused as a whole."""
     found = imports.begin(shop, None, "spoilt", content)
-    there = PumpRow.objects.filter(shop=shop).count()
+    there = CatalogueEntry.objects.filter(shop=shop).count()
     if any(row.problems for row in rows):
         with pytest.raises(imports.CannotImport):
             imports.take(found, without_refused=False, take_doubtful=False)
-        assert PumpRow.objects.filter(shop=shop).count() == there
+        assert CatalogueEntry.objects.filter(shop=shop).count() == there
         return False
     found = imports.take(found, without_refused=False, take_doubtful=False)
     assert found.added + found.changed == len(rows)
-    assert PumpRow.objects.filter(
+    assert CatalogueEntry.objects.filter(
         shop=shop, pump_id__in=[row.pump.pump_id for row in rows]
     ).count() == len(rows)
     imports.undo(found)
@@ -343,7 +346,7 @@ def test_pumps_whose_names_look_alike_do_not_overwrite_one_another(estimator, sh
     )
     made = {
         row.model: row.pump_id
-        for row in PumpRow.objects.filter(shop=shop, model__in=[*names, "K 5"])
+        for row in CatalogueEntry.objects.filter(shop=shop, model__in=[*names, "K 5"])
     }
     assert len(made) == len(set(made.values())) == 6
     for pump_id in made.values():
@@ -353,4 +356,4 @@ def test_pumps_whose_names_look_alike_do_not_overwrite_one_another(estimator, sh
         send(estimator, csv_of(K5.replace("K 5", "k  5+").replace(",128,", ",99,"))).url,
         {"do": "take"},
     )
-    assert PumpRow.objects.get(pump_id=made["K 5+"]).price == 99.0
+    assert CatalogueEntry.objects.get(pump_id=made["K 5+"]).price == 99.0

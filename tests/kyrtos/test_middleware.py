@@ -5,7 +5,7 @@ import json
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.jobs.services import current
 from sizing.document.job import dump
 from tests.kyrtos.test_imports import K5, csv_of, send, text_of
@@ -30,7 +30,7 @@ def test_typed(estimator, shop):
     assert estimator.post("/jobs/new/", {"title": "cel\0lar", "kind": "sump"}).status_code == 302
     assert shop.jobs.filter(title="cel\ufffdlar").exists()
     assert estimator.post("/catalogue/new/", TYPED | {"note": "no\0te"}).status_code == 302
-    assert PumpRow.objects.get(pump_id="ondrath-k-12").note == "no\ufffdte"
+    assert CatalogueEntry.objects.get(pump_id="ondrath-k-12").note == "no\ufffdte"
     assert estimator.get("/catalogue/new/?like=%00").status_code == 404
 
 

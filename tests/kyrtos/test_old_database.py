@@ -18,7 +18,7 @@ DUMP = ROOT / "tests" / "old" / "database.sql.gz"
 LOOK = """
 import hashlib, json
 from kyrtos.accounts.models import Membership
-from kyrtos.catalogue.models import Pump
+from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
@@ -31,7 +31,7 @@ again = thaw(paper).sizing()
 print(json.dumps({
     "jobs": [str(job) for job in Job.objects.all()],
     "sized": sum(size_document(shop, current(job)).chosen is not None for job in Job.objects.all()),
-    "pumps": Pump.objects.exclude(identity="").count(),
+    "pumps": CatalogueEntry.objects.exclude(identity="").count(),
     "people": Membership.objects.count(),
     "starts": rules_of(shop).value("CYC-01") * 3600,
     "pdf": hashlib.sha256(bytes(paper.pdf)).hexdigest(),

@@ -146,7 +146,7 @@ def test_a_doubtful_curve_is_saved_only_when_somebody_is_sure(estimator, shop):
 def test_a_pump_taken_out_is_told_on_the_job_that_chose_it(estimator, shop, job):
     estimator.post(
         f"/jobs/{job.pk}/change/",
-        {"path": "pump", "value": "ondrath-k-11", "revision": job.head, "page": "p"},
+        {"path": "pump", "value": "ondrath-k-11", "revision": job.current_revision, "page": "p"},
         headers={"HX-Request": "true"},
     )
     estimator.post(f"{K11}edit/", {"do": "take out"})

@@ -11,10 +11,9 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 
-from bench import generated
+from benchmarks import generated
 from kyrtos.catalogue import import_preview, imports, publishing, services, tasks
-from kyrtos.catalogue.models import Import, Published
-from kyrtos.catalogue.models import Pump as PumpRow
+from kyrtos.catalogue.models import CatalogueEntry, Import, Published
 from kyrtos.config import queue
 from kyrtos.jobs.models import Recheck
 from sizing.pump.catalogue_write import write_csv
@@ -46,7 +45,7 @@ def test_a_large_file_is_read_taken_and_undone_behind_the_page(estimator, shop):
     assert "1200 new, 0 changed" in text_of(estimator.get(url))
     estimator.post(url, {"do": "take"})
     assert state(url) == "taking"
-    assert PumpRow.objects.filter(shop=shop).count() == 82
+    assert CatalogueEntry.objects.filter(shop=shop).count() == 82
     queue.run_held()
     assert "1200 added, 0 replaced" in text_of(estimator.get(url))
     shop.refresh_from_db()
@@ -55,7 +54,7 @@ def test_a_large_file_is_read_taken_and_undone_behind_the_page(estimator, shop):
     assert "Undoing it" in text_of(estimator.get(url))
     queue.run_held()
     assert state(url) == "undone"
-    assert PumpRow.objects.filter(shop=shop).count() == 82
+    assert CatalogueEntry.objects.filter(shop=shop).count() == 82
 
 
 def test_the_page_tells_how_far_the_worker_is(estimator, shop, monkeypatch):
@@ -92,7 +91,7 @@ def test_what_breaks_in_the_background_is_told_and_changes_nothing(estimator, sh
     assert "something went wrong in the background (ZeroDivisionError)" in text_of(
         estimator.get(url)
     )
-    assert PumpRow.objects.filter(shop=shop).count() == 82
+    assert CatalogueEntry.objects.filter(shop=shop).count() == 82
 
 
 def test_an_undo_that_breaks_leaves_the_import_taken_to_be_undone_again(
@@ -108,7 +107,7 @@ def test_an_undo_that_breaks_leaves_the_import_taken_to_be_undone_again(
         with pytest.raises(ZeroDivisionError):
             queue.run_held()
     assert "It was not undone: something went wrong" in text_of(estimator.get(url))
-    assert PumpRow.objects.filter(shop=shop).count() == 1282
+    assert CatalogueEntry.objects.filter(shop=shop).count() == 1282
     estimator.post(url, {"do": "undo"})
     queue.run_held()
     assert state(url) == "undone"

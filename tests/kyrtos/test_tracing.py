@@ -7,7 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 from weasyprint import HTML
 
-from kyrtos.catalogue.models import Pump, Trace
+from kyrtos.catalogue.models import CatalogueEntry, Trace
 
 
 def picture(kind="PNG", size=(400, 300)) -> bytes:
@@ -92,7 +92,7 @@ def test_steps_lead_to_a_fit_and_to_a_pump(estimator, found, shop):
         {"maker": "Quorl", "model": "Leaf 1", "family": "sump"},
     )
     assert answer.url == "/catalogue/quorl-leaf-1/"
-    pump = Pump.objects.get(shop=shop, pump_id="quorl-leaf-1")
+    pump = CatalogueEntry.objects.get(shop=shop, pump_id="quorl-leaf-1")
     assert pump.flows_m3s == pytest.approx([0.0, 4 / 3600, 8 / 3600, 12 / 3600])
     assert pump.heads_m == pytest.approx([17.0, 15.5, 11.0, 3.0])
     refused = estimator.post(

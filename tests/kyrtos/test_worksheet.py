@@ -28,7 +28,7 @@ def test_an_edit_saves_sizes_and_answers_with_the_sheet(estimator, job):
     job.refresh_from_db()
     assert services.current(job).answers["rise"].text == "4 in"
     assert job.revisions.count() == 2
-    assert f'data-revision="{job.head}"' in answer.content.decode()
+    assert f'data-revision="{job.current_revision}"' in answer.content.decode()
 
 
 def test_nonsense_is_told_beside_the_field_and_survives_a_reload(estimator, job):
@@ -82,7 +82,7 @@ def test_undo_takes_a_row_of_typing_as_one_step_and_redo_brings_it_back(estimato
 
 def test_nobody_takes_back_what_somebody_else_did_unseen(estimator, job):
     change(estimator, job, "answers.rise", "110 mm", page="one")
-    seen = job.head
+    seen = job.current_revision
     change(estimator, job, "answers.margin", "2", page="two")
     answer = estimator.post(
         f"/jobs/{job.pk}/undo/", {"revision": seen}, headers={"HX-Request": "true"}
@@ -98,13 +98,13 @@ def test_a_change_after_undo_starts_a_new_line_and_loses_no_revision(estimator, 
     job.refresh_from_db()
     change(estimator, job, "answers.margin", "2")
     job.refresh_from_db()
-    assert (job.head, job.revisions.count()) == (3, 3)
+    assert (job.current_revision, job.revisions.count()) == (3, 3)
     assert job.revisions.get(number=3).parent == 1
-    assert services.redo(job, job.head) is False
+    assert services.redo(job, job.current_revision) is False
 
 
 def test_nothing_before_the_first_revision(job):
-    assert services.undo(job, job.head) is False
+    assert services.undo(job, job.current_revision) is False
 
 
 def test_two_pages_on_different_fields_both_win(estimator, job):
@@ -268,7 +268,7 @@ def test_no_paper_states_a_length_that_it_did_not_use(estimator, job, shop):
 def test_a_copy_or_paper_of_a_job_of_an_older_program_says_what_it_reckons_with(
     estimator, job, shop
 ):
-    job.revisions.filter(number=job.head).update(document=doubtful(job))
+    job.revisions.filter(number=job.current_revision).update(document=doubtful(job))
     copied = estimator.post(f"/jobs/{job.pk}/copy/").url.split("/")[2]
     assert services.current(shop.jobs.get(pk=copied)).legs[0].length.shown() == "1 m"
     assert freeze(job).document.legs[0].length.shown() == "1 m"

@@ -23,7 +23,7 @@ def catalogue() -> Catalogue:
 
 
 @pytest.fixture(scope="session")
-def cellar() -> document.Job:
+def cellar() -> document.JobDocument:
     return document.loads((DEMO / "jobs" / "01-bookbinders-cellar.json").read_bytes())
 
 

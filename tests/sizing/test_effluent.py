@@ -6,7 +6,7 @@ import pytest
 from sizing.base.errors import OutOfRange
 from sizing.demand.openings import rated_outlet_m3s
 from sizing.document import intake
-from sizing.document.job import Job
+from sizing.document.job import JobDocument
 from sizing.kinds import kind
 from sizing.size import size
 from tests.sizing.conftest import changed
@@ -15,7 +15,7 @@ DEMO = Path(__file__).parents[2] / "demo" / "jobs"
 
 
 @pytest.fixture(scope="module")
-def hostel() -> Job:
+def hostel() -> JobDocument:
     return intake.loads((DEMO / "05-hostel-willow-bed.json").read_bytes())
 
 
@@ -88,7 +88,9 @@ def test_a_check_valve_keeps_the_line_full_and_the_dose_whole(hostel, catalogue)
 def test_a_blank_effluent_sheet_asks_its_own_questions(catalogue):
     missing = {
         one.path
-        for one in size(Job(kind="effluent", legs=kind("effluent").default_legs), catalogue).missing
+        for one in size(
+            JobDocument(kind="effluent", legs=kind("effluent").default_legs), catalogue
+        ).missing
     }
     assert {"answers.orifices", "legs.a.length"} <= missing
 

@@ -10,13 +10,13 @@ from sizing.document import job as document
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.edit import EditError, edit, problem, remark
 from sizing.document.edit_structure import add_leg, move_leg, remove_leg
-from sizing.document.job import Figure, Job, JobFileError
+from sizing.document.job import Figure, JobDocument, JobFileError
 from sizing.kinds import kind, kinds
 
 
 @pytest.fixture
-def blank() -> Job:
-    return Job(kind="sump", title="Undercroft", legs=kind("sump").default_legs)
+def blank() -> JobDocument:
+    return JobDocument(kind="sump", title="Undercroft", legs=kind("sump").default_legs)
 
 
 def done(job, *edits):
@@ -199,7 +199,7 @@ def test_facts_fall_back_to_defaults_as_assumed(blank):
     ),
 )
 def test_no_text_in_any_field_breaks_an_edit(text, path):
-    made = edit(Job(kind="sump", legs=kind("sump").default_legs), path, text)
+    made = edit(JobDocument(kind="sump", legs=kind("sump").default_legs), path, text)
     assert document.load(document.dump(made.job)) == made.job
 
 

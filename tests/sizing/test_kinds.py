@@ -11,7 +11,7 @@ from sizing.document import intake
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.edit import edit
 from sizing.document.edit_structure import add_row, remove_row
-from sizing.document.job import Job, JobFileError, dump
+from sizing.document.job import JobDocument, JobFileError, dump
 from sizing.kinds import kind, kinds
 from sizing.results.verdict import verdict
 from sizing.selection import pump_family
@@ -75,7 +75,7 @@ def test_a_kind_holds_together(code):
 
 @pytest.mark.parametrize("code", sorted(kinds()))
 def test_a_blank_sheet_says_what_it_still_needs_and_has_no_problem(code, catalogue):
-    found = size(Job(kind=code, legs=kind(code).default_legs), catalogue)
+    found = size(JobDocument(kind=code, legs=kind(code).default_legs), catalogue)
     assert found.missing
     assert found.problems == ()
     assert verdict(found).main.text("metric").startswith("Still needed")
@@ -292,7 +292,7 @@ def test_pumps_of_many_dwellings_share_the_main(catalogue):
 
 
 def test_a_list_is_edited_row_by_row():
-    job = Job(kind="spa")
+    job = JobDocument(kind="spa")
     grown = add_row(job, "jets")
     assert [row.id for row in grown.lists["jets"]] == ["r1", "r2"]
     made = edit(grown, "lists.jets.r2.flow", "ten buckets")
@@ -300,9 +300,9 @@ def test_a_list_is_edited_row_by_row():
     assert made.job.pending == {"lists.jets.r2.flow": "ten buckets"}
     assert remove_row(made.job, "jets", "r2").pending == {}
     with pytest.raises(SizingError, match="given"):
-        remove_row(Job(kind="solar_well"), "months", "m1")
+        remove_row(JobDocument(kind="solar_well"), "months", "m1")
     with pytest.raises(SizingError, match="takes no more"):
-        add_row(Job(kind="solar_well"), "months")
+        add_row(JobDocument(kind="solar_well"), "months")
 
 
 def test_a_file_with_a_list_that_makes_no_sense_is_refused():
@@ -317,12 +317,12 @@ def test_a_file_with_a_list_that_makes_no_sense_is_refused():
         ({"jets": [{"id": "r1"}, {"id": "r1"}]}, "two rows of the same id"),
     ):
         with pytest.raises(JobFileError, match=says):
-            intake.loads(json.dumps(dump(Job(kind="spa")) | {"lists": lists}))
+            intake.loads(json.dumps(dump(JobDocument(kind="spa")) | {"lists": lists}))
 
 
 def test_a_row_names_itself_in_what_is_missing():
     facts = Facts(
-        changed(Job(kind="pond"), ("lists.jets.r1.count", "3")),
+        changed(JobDocument(kind="pond"), ("lists.jets.r1.count", "3")),
         kind("pond").questions,
         kind("pond").lists,
     )
@@ -332,7 +332,7 @@ def test_a_row_names_itself_in_what_is_missing():
 
 def test_a_run_needs_a_leg_behind_the_pump(catalogue):
     bakery = changed(
-        Job(kind="transfer", legs=kind("transfer").default_legs),
+        JobDocument(kind="transfer", legs=kind("transfer").default_legs),
         ("answers.source_level", "1 m"),
         ("legs.a.length", "2 m"),
         ("legs.a.ends_at", "0 m"),
@@ -396,7 +396,7 @@ FIRST_FLOWS = {
 @pytest.mark.parametrize("code", sorted(kinds()))
 def test_a_few_answers_reach_a_design_flow(code, catalogue):
     answers, flow = FIRST_FLOWS[code]
-    blank = Job(kind=code, legs=())
+    blank = JobDocument(kind=code, legs=())
     found = size(changed(blank, *answers), catalogue)
     assert found.demand is not None, [one.label for one in found.missing]
     assert found.demand.needed_m3s == pytest.approx(flow, rel=2e-3)
@@ -435,7 +435,7 @@ def test_a_slip_of_units_is_offered_the_unit_that_was_meant(name):
 
 
 def test_all_that_a_well_needs_is_told_at_once(catalogue):
-    found = size(Job(kind="well", legs=kind("well").default_legs), catalogue)
+    found = size(JobDocument(kind="well", legs=kind("well").default_legs), catalogue)
     labels = {one.label for one in found.missing}
     assert {
         "Depth to the standing water",

@@ -10,7 +10,7 @@ from sizing.analysis import methods, sensitivity
 from sizing.analysis.changed import known
 from sizing.base.rules import PARTS, Override, Rules, defaults
 from sizing.document.answers import Facts
-from sizing.document.job import Figure, Row
+from sizing.document.job import Figure, ListRow
 from sizing.kinds import kinds
 from sizing.kinds.well import daily_volume_m3
 from sizing.pump.catalogue import Catalogue
@@ -240,7 +240,7 @@ def test_a_rule_that_is_set_away_changes_something(rule, catalogue):
 @pytest.mark.parametrize("rule", ANIMALS)
 def test_each_animal_drinks_by_its_own_rule(rule):
     animal = rule.split()[0].removeprefix("WEL-A-")
-    herd = Row(id="r1", cells={"animal": animal, "count": Figure(value=200, unit="×")})
+    herd = ListRow(id="r1", cells={"animal": animal, "count": Figure(value=200, unit="×")})
     job = JOBS["plant-nursery-well"].model_copy(update={"lists": {"stock": (herd,)}})
     kind = kinds()["well"]
     drunk = [

@@ -5,7 +5,7 @@ import pytest
 from sizing.base.errors import OutOfRange, UnknownName
 from sizing.demand import unit_curve
 from sizing.document import intake
-from sizing.document.job import Job
+from sizing.document.job import JobDocument
 from sizing.kinds import kind
 from sizing.size import size
 from tests.sizing.conftest import changed
@@ -15,7 +15,7 @@ GALLON = 231 * 0.0254**3
 
 
 @pytest.fixture(scope="module")
-def club() -> Job:
+def club() -> JobDocument:
     return intake.loads((DEMO / "04-rowing-club-changing-rooms.json").read_bytes())
 
 
@@ -118,7 +118,7 @@ def test_slow_water_is_told(club, catalogue):
 
 
 def test_a_blank_sewage_sheet_asks_its_own_questions(catalogue):
-    blank = Job(kind="sewage", legs=kind("sewage").default_legs)
+    blank = JobDocument(kind="sewage", legs=kind("sewage").default_legs)
     missing = {one.path for one in size(blank, catalogue).missing}
     assert "answers.drainage_units" in missing
     assert not {"answers.rise", "answers.soil"} & missing

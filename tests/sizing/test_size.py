@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sizing.__main__ import main
 from sizing.base.rules import SHIPPED, Rules, defaults
 from sizing.document.edit_structure import add_leg
-from sizing.document.job import Job, dump
+from sizing.document.job import JobDocument, dump
 from sizing.kinds import kind
 from sizing.pump.catalogue import EMPTY, Catalogue
 from sizing.results.head_breakdown import round_to_sum
@@ -42,7 +42,7 @@ def test_static_head_runs_from_the_water_when_the_pump_stops(cellar, catalogue):
 
 
 def test_a_blank_sheet_lists_what_it_needs(catalogue):
-    found = size(Job(kind="sump", legs=kind("sump").default_legs), catalogue)
+    found = size(JobDocument(kind="sump", legs=kind("sump").default_legs), catalogue)
     assert {one.path for one in found.missing} == {
         "answers.rise",
         "answers.pit_depth",

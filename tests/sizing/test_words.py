@@ -10,7 +10,7 @@ from sizing.base.rules import SHIPPED, Rules, defaults
 from sizing.document import intake
 from sizing.document.answers import Facts, Question
 from sizing.document.edit import edit
-from sizing.document.job import Figure, Job
+from sizing.document.job import Figure, JobDocument
 from sizing.kinds import kind
 from sizing.pump.catalogue import Catalogue
 from sizing.results.verdict import verdict
@@ -171,12 +171,12 @@ def test_a_requirement_on_one_pump_is_that_on_the_catalogue(catalogue):
 
 def test_questions_that_hang_on_others_appear_with_them():
     questions = kind("sump").questions
-    blank = Facts(Job(kind="sump"), questions)
+    blank = Facts(JobDocument(kind="sump"), questions)
     shown = {question.key for question in questions if blank.shown(question)}
     assert "pit_diameter" in shown
     assert not {"pit_length", "runoff", "soil"} & shown
     square = Facts(
-        Job(
+        JobDocument(
             kind="sump",
             answers={"pit_shape": "rectangular", "rain_area": Figure(value=20, unit="m²")},
         ),

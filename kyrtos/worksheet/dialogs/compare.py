@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kyrtos.catalogue.facts import facts
+from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.drawing.compare_chart import DASHES, CompareChart, compare_chart
 from kyrtos.worksheet.dialogs.base import Dialog
 from kyrtos.worksheet.dialogs.wording import money
@@ -125,7 +125,7 @@ def compare_view(
             ["" if one is found[0] else _pays(one, found[0]) for one in found],
         ),
     ]
-    columns = [facts(one.candidate.pump, system, currency) for one in found]
+    columns = [pump_facts(one.candidate.pump, system, currency) for one in found]
     rows += [
         (label, [column[at][1] for column in columns]) for at, (label, _) in enumerate(columns[0])
     ]

@@ -12,8 +12,8 @@ from pathlib import Path
 
 import numpy as np
 
-from bench import generated
-from bench.matching import timed
+from benchmarks import generated
+from benchmarks.matching import timed
 from sizing.analysis import inverse, methods, reach, sensitivity, sizes
 from sizing.analysis.changed import Known, known
 from sizing.base.rules import SHIPPED

@@ -21,7 +21,7 @@ _MEASURED = (
 )
 
 
-def facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
+def pump_facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
     """(label, text) of every fact; the text is '' where the maker does not say."""
     found = []
     for label, name, dimension in _MEASURED:

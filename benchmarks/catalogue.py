@@ -31,7 +31,7 @@ def main() -> None:
     from django.db import connection
     from django.test import Client
 
-    from bench import generated
+    from benchmarks import generated
     from kyrtos.accounts.models import User
     from kyrtos.catalogue import publishing
     from kyrtos.catalogue.services import store

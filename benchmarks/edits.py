@@ -30,7 +30,7 @@ def prepare() -> None:
     from django.core.management import call_command
     from django.db import connection
 
-    from bench import generated
+    from benchmarks import generated
     from kyrtos.catalogue.services import store
     from kyrtos.demo.management.commands.load_demo import load
 

@@ -14,7 +14,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from bench import generated, loops
+from benchmarks import generated, loops
 from sizing.analysis.grid import table
 from sizing.base.rules import SHIPPED
 from sizing.hydraulics.system_curve import SystemCurve
