@@ -1,1 +1,1 @@
-"""Speed, always as ratios against other ways measured in the same run: ./run bench."""
+"""Speed, always as ratios against other methods measured in the same run: ./run bench."""

@@ -85,7 +85,9 @@ def main() -> None:
         ("how far", lambda: reach.reaches(chosen)),
         (
             "what to measure",
-            lambda: sensitivity.tips(chosen, catalogue, sensitivity.swings(chosen)),
+            lambda: sensitivity.tipping_points(
+                chosen, catalogue, sensitivity.sensitivities(chosen)
+            ),
         ),
     ):
         try:

@@ -20,7 +20,7 @@ from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Kind, Place
 from sizing.operating_point.one import OperatingPoint, operating_point
 from sizing.pump.catalogue import Catalogue
-from sizing.results.head_breakdown import Tape, tape
+from sizing.results.head_breakdown import HeadBreakdown, head_breakdown
 from sizing.selection.match import Candidate, Match, candidate, match
 from sizing.selection.near_miss import close_the_gaps, outlet_governs_by_m, wider_pipes
 from sizing.selection.sweep import Wanted
@@ -58,7 +58,7 @@ class Sizing:
     chosen: Chosen | None
     at_flow_m3s: float | None
     ledger: Ledger | None
-    tape: Tape | None
+    head_breakdown: HeadBreakdown | None
     running: Running | None
     checks: tuple[Check, ...]
     missing: tuple[MissingFact, ...]
@@ -144,7 +144,7 @@ def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizi
         chosen=chosen,
         at_flow_m3s=flow,
         ledger=ledger,
-        tape=tape(legs, ledger, system, at_ends) if ledger and system else None,
+        head_breakdown=head_breakdown(legs, ledger, system, at_ends) if ledger and system else None,
         running=running,
         checks=checks or (),
         missing=tuple(gathering.missing.values()),

@@ -1,4 +1,4 @@
-"""Scales between data and pixels, both ways, and the ticks along them. No Django, no SVG."""
+"""Scales between data and pixels, both methods, and the ticks along them. No Django, no SVG."""
 
 from __future__ import annotations
 

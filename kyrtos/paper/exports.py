@@ -27,7 +27,7 @@ def as_csv(sizing: Sizing) -> str:
     """The tape as CSV: plain numbers with a point, the units in the heading."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    for row in table(sizing.tape, sizing.job.units) if sizing.tape else ():
+    for row in table(sizing.head_breakdown, sizing.job.units) if sizing.head_breakdown else ():
         writer.writerow([_safe(cell) if isinstance(cell, str) else cell for cell in row])
     return out.getvalue()
 
@@ -38,7 +38,7 @@ def as_xlsx(sizing: Sizing) -> bytes:
     page = book.active
     assert page is not None  # a new workbook has one page
     page.title = "Head tape"
-    for row in table(sizing.tape, sizing.job.units) if sizing.tape else ():
+    for row in table(sizing.head_breakdown, sizing.job.units) if sizing.head_breakdown else ():
         page.append([_safe(cell) if isinstance(cell, str) else cell for cell in row])
     for cell in (*page[1], *page[page.max_row]):
         cell.font = Font(bold=True)

@@ -78,7 +78,7 @@ def _file(content: str | bytes, content_type: str, job: Job, ending: str) -> Htt
 def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The head tape as CSV or XLSX; 404 while there is none."""
     job, sizing = _sized(request, job_id)
-    if sizing.tape is None:
+    if sizing.head_breakdown is None:
         raise Http404("the head is not known yet")
     if kind == "csv":
         return _file(exports.as_csv(sizing), "text/csv; charset=utf-8", job, "head.csv")

@@ -53,7 +53,7 @@ class LegRow:
     side: Field
     wall: Field
     share: Field
-    abreast: Field
+    parallel: Field
     items: Field
     more: bool  # whether any of the fields that most legs never need is filled
     survey: str

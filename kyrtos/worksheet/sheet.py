@@ -16,10 +16,10 @@ from kyrtos.worksheet.sheet_views import (
     CandidateView,
     CheckView,
     FamilyView,
+    FlowMethodView,
     Sheet,
     StageView,
     TapeRow,
-    WayView,
     WorkingView,
 )
 from sizing.base import units
@@ -27,10 +27,10 @@ from sizing.base.errors import SizingError
 from sizing.base.message import Working
 from sizing.base.units import System
 from sizing.checks.base import CHECK_WORDS, Check
-from sizing.demand.method import Way
+from sizing.demand.method import FlowByMethod
 from sizing.document import build_route, edit
 from sizing.document.answers import Choice
-from sizing.results.head_breakdown import TapeLine, as_text
+from sizing.results.head_breakdown import BreakdownLine, as_text
 from sizing.results.verdict import verdict
 from sizing.selection import pump_family
 from sizing.selection.match import Candidate
@@ -84,8 +84,10 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         worries=tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries),
         last_good=tuple(_last_good(sizing)),
         stages=stages,
-        ways=(
-            tuple(_way(way, sizing, system) for way in sizing.demand.ways) if sizing.demand else ()
+        methods=(
+            tuple(_method(method, sizing, system) for method in sizing.demand.methods)
+            if sizing.demand
+            else ()
         ),
         reason=sizing.demand.reason if sizing.demand else "",
         family=_family(sizing),
@@ -93,10 +95,14 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         needed_working=working(sizing.demand.working, system) if sizing.demand else None,
         legs=_legs(sizing),
         tape=_tape(sizing),
-        tape_total=sizing.tape.figures(system)[1] if sizing.tape else "",
-        tape_at=units.show(sizing.tape.flow_m3s, "flow", system) if sizing.tape else "",
+        tape_total=sizing.head_breakdown.figures(system)[1] if sizing.head_breakdown else "",
+        tape_at=(
+            units.show(sizing.head_breakdown.flow_m3s, "flow", system)
+            if sizing.head_breakdown
+            else ""
+        ),
         length_unit=units.SHOWN["length"][system].unit,
-        tape_text=as_text(sizing.tape, system) if sizing.tape else "",
+        tape_text=as_text(sizing.head_breakdown, system) if sizing.head_breakdown else "",
         head_dialogs=buttons(sizing, "head"),
         choosing_dialogs=(
             buttons(sizing, "choosing") if match and (match.fits or match.near_misses) else ()
@@ -126,13 +132,13 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
             name: _plain(sizing, name, label)
             for name, label in (("title", "Job"), ("customer", "Customer"), ("site", "Site"))
         },
-        methods=_methods(sizing),
+        hydraulic_methods=_hydraulic_methods(sizing),
         group=_group(sizing),
         conflict=conflict,
     )
 
 
-def _methods(sizing: Sizing) -> tuple[Field, ...]:
+def _hydraulic_methods(sizing: Sizing) -> tuple[Field, ...]:
     """Which schools the run is reckoned by; what they do not ask is left out."""
     job = sizing.job
     fouling = any(point.dirty for leg in job.legs for item in leg.items for point in item.points)
@@ -311,21 +317,21 @@ def _proof_line(sizing: Sizing) -> str:
     return ", ".join(filter(None, parts)) or "not yet"
 
 
-def _way(way: Way, sizing: Sizing, system: System) -> WayView:
+def _method(method: FlowByMethod, sizing: Sizing, system: System) -> FlowMethodView:
     assert sizing.demand is not None
-    flow = "" if way.flow_m3s is None else units.show(way.flow_m3s, "flow", system)
-    taken = way.flow_m3s is not None and (
-        sizing.demand.taken == way.code
-        or way.flow_m3s == sizing.demand.inflow_m3s
+    flow = "" if method.flow_m3s is None else units.show(method.flow_m3s, "flow", system)
+    taken = method.flow_m3s is not None and (
+        sizing.demand.taken == method.code
+        or method.flow_m3s == sizing.demand.inflow_m3s
         or sizing.demand.taken == "sum"
     )
-    return WayView(
-        way.label,
+    return FlowMethodView(
+        method.label,
         flow,
         taken,
-        way.caution if flow else "",
-        way.problem,
-        working(way.working, system) if way.working else None,
+        method.caution if flow else "",
+        method.problem,
+        working(method.working, system) if method.working else None,
     )
 
 
@@ -341,7 +347,9 @@ def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
     rows = []
     for index, entry in enumerate(sizing.job.legs):
         shown = (
-            units.show(sizing.tape.leg_loss_m(entry.id), "length", system) if sizing.tape else ""
+            units.show(sizing.head_breakdown.leg_loss_m(entry.id), "length", system)
+            if sizing.head_breakdown
+            else ""
         )
         speed = speeds.get(entry.id, "")
         rows.append(
@@ -351,16 +359,16 @@ def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
 
 
 def _tape(sizing: Sizing) -> tuple[TapeRow, ...]:
-    if sizing.tape is None:
+    if sizing.head_breakdown is None:
         return ()
-    figures, _ = sizing.tape.figures(sizing.job.units)
+    figures, _ = sizing.head_breakdown.figures(sizing.job.units)
     return tuple(
         _tape_row(line, figure, sizing.job.units)
-        for line, figure in zip(sizing.tape.lines, figures, strict=True)
+        for line, figure in zip(sizing.head_breakdown.lines, figures, strict=True)
     )
 
 
-def _tape_row(line: TapeLine, figure: str, system: System) -> TapeRow:
+def _tape_row(line: BreakdownLine, figure: str, system: System) -> TapeRow:
     speed = line.velocity.text(system) if line.velocity and line.code == "pipe" else ""
     return TapeRow(
         line.leg_id,

@@ -23,7 +23,7 @@ class WorkingView:
 
 
 @dataclass(frozen=True)
-class WayView:
+class FlowMethodView:
     label: str
     flow: str
     taken: bool
@@ -98,7 +98,7 @@ class Sheet:
     worries: tuple[tuple[str, str, str], ...]
     last_good: tuple[str, ...]
     stages: tuple[StageView, ...]
-    ways: tuple[WayView, ...]
+    methods: tuple[FlowMethodView, ...]
     reason: str
     family: FamilyView
     needed: str
@@ -128,6 +128,6 @@ class Sheet:
     closed_loop: bool
     has_suction: bool
     fields: dict[str, Field]
-    methods: tuple[Field, ...]
+    hydraulic_methods: tuple[Field, ...]
     group: tuple[Field, ...]
     conflict: Conflict | None = None

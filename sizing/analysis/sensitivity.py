@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from sizing.analysis.changed import Known, NotYet, changed_demand, changed_system
-from sizing.analysis.uncertainty import Doubt, doubts
+from sizing.analysis.uncertainty import UncertainFigure, doubts
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
 from sizing.base.rules import Rules
@@ -25,7 +25,7 @@ from sizing.pump.curve import PumpCurve
 from sizing.size import Sizing, size
 
 SAMPLES = 2000
-SEED = 20260101  # the same doubt gives the same chance, today and when the paper is printed again
+SEED = 20260101  # the same figure gives the same chance, today and when the paper is printed again
 _DEVIATIONS = 1.959964  # standard deviations that hold nineteen times in twenty
 _LEG_COLUMNS = (
     "inside_diameter_m",
@@ -42,11 +42,11 @@ _MOST_TIPPED = 6
 _HALVINGS = 6
 _NOTHING = 5e-4  # of the flow: less is not worth a line
 _STEP = {"temperature": "temperature_step"}  # a plus-or-minus of degrees has no offset
-_FURTHEST = 2.0  # times its spread: further off than that a figure is a slip, not a doubt
+_FURTHEST = 2.0  # times its spread: further off than that a figure is a slip, not a figure
 
 
 @dataclass(frozen=True)
-class Swing:
+class Sensitivity:
     """What one figure does when it is off by its spread, up or down.
 
     To the pump's real flow and to the flow needed [m3/s].
@@ -56,7 +56,7 @@ class Swing:
     path: str
     provenance: Provenance | None
     value: Message
-    doubt: Doubt | None
+    figure: UncertainFigure | None
     flow_low_m3s: float | None
     flow_high_m3s: float | None
     needed_low_m3s: float
@@ -65,13 +65,13 @@ class Swing:
 
 
 @dataclass(frozen=True)
-class Tip:
+class TippingPoint:
     """How far off a figure must be for another pump to be chosen.
 
     ``by_si`` is None where twice its spread does not do it.
     """
 
-    doubt: Doubt
+    figure: UncertainFigure
     by_si: float | None
     pump_name: str
 
@@ -89,7 +89,7 @@ class Chance:
     samples: int
 
 
-def all_doubts(base: Known) -> tuple[Doubt, ...]:
+def uncertain_figures(base: Known) -> tuple[UncertainFigure, ...]:
     """Every figure of the job that may be off."""
     sizing = base.sizing
     return doubts(
@@ -102,13 +102,13 @@ def all_doubts(base: Known) -> tuple[Doubt, ...]:
     )
 
 
-def _at(base: Known, doubt: Doubt, by_si: float) -> tuple[SystemCurve, float] | None:
+def _at(base: Known, figure: UncertainFigure, by_si: float) -> tuple[SystemCurve, float] | None:
     """System and flow needed with one figure off.
 
     None where that cannot be (a leg shorter than its climb).
     """
     try:
-        job = doubt.put(base.sizing.job, by_si)
+        job = figure.put(base.sizing.job, by_si)
         return changed_system(base, job), changed_demand(base, job).needed_m3s
     except SizingError:
         return None
@@ -119,7 +119,7 @@ def _real_flow(curve: PumpCurve, system: SystemCurve) -> float | None:
     return point.flow_m3s if point else None
 
 
-def swings(base: Known) -> tuple[Swing, ...]:
+def sensitivities(base: Known) -> tuple[Sensitivity, ...]:
     """Every figure ranked by what it does to the real flow less the flow needed.
 
     The first is what to measure next.
@@ -132,10 +132,10 @@ def swings(base: Known) -> tuple[Swing, ...]:
     curve, needed = base.pump, base.demand.needed_m3s
     flow = _real_flow(curve, base.system) or 0.0
     found = []
-    for doubt in all_doubts(base):
+    for figure in uncertain_figures(base):
         ends = [
-            _at(base, doubt, by) or (base.system, needed)
-            for by in (-doubt.spread_si, doubt.spread_si)
+            _at(base, figure, by) or (base.system, needed)
+            for by in (-figure.spread_si, figure.spread_si)
         ]
         flows = [_real_flow(curve, system) for system, _ in ends]
         wants = [want for _, want in ends]
@@ -145,16 +145,16 @@ def swings(base: Known) -> tuple[Swing, ...]:
         size_m3s = max(abs(one - (flow - needed)) for one in spare)
         value = message(
             "{value} ± {spread}",
-            value=doubt.value,
-            spread=Measure(doubt.spread_si, _STEP.get(doubt.dimension, doubt.dimension)),
+            value=figure.value,
+            spread=Measure(figure.spread_si, _STEP.get(figure.dimension, figure.dimension)),
         )
         found.append(
-            Swing(
-                doubt.label,
-                doubt.path,
-                doubt.provenance,
+            Sensitivity(
+                figure.label,
+                figure.path,
+                figure.provenance,
                 value,
-                doubt,
+                figure,
                 flows[0],
                 flows[1],
                 wants[0],
@@ -167,13 +167,13 @@ def swings(base: Known) -> tuple[Swing, ...]:
     return tuple(sorted(found, key=lambda swing: -swing.size_m3s))
 
 
-def _of_walls(base: Known, flow_m3s: float) -> Iterator[Swing]:
+def _of_walls(base: Known, flow_m3s: float) -> Iterator[Sensitivity]:
     for entry, (smooth, rough) in zip(base.sizing.legs, _walls(base), strict=True):
         low, high = _real_flow(base.pump, rough), _real_flow(base.pump, smooth)
         name = the_leg(entry, base.sizing.job.legs.index(entry) + 1)
         size_m3s = max(abs((low or 0.0) - flow_m3s), abs((high or 0.0) - flow_m3s))
         needed = base.demand.needed_m3s
-        yield Swing(
+        yield Sensitivity(
             f"wall of {name}",
             f"legs.{entry.id}.wall",
             None,
@@ -187,7 +187,7 @@ def _of_walls(base: Known, flow_m3s: float) -> Iterator[Swing]:
         )
 
 
-def _of_pump(base: Known, flow_m3s: float) -> Swing:
+def _of_pump(base: Known, flow_m3s: float) -> Sensitivity:
     spread, needed = base.rules.value("TRU-09"), base.demand.needed_m3s
     low, high = (
         _real_flow(base.pump.scaled(1.0, 1.0 + sign * spread, 1.0), base.system) for sign in (-1, 1)
@@ -196,10 +196,14 @@ def _of_pump(base: Known, flow_m3s: float) -> Swing:
     value = message(
         "head ± {spread} about its maker's curve (rule TRU-09)", spread=Measure(spread, "ratio")
     )
-    return Swing("the pump itself", "", None, value, None, low, high, needed, needed, size_m3s)
+    return Sensitivity(
+        "the pump itself", "", None, value, None, low, high, needed, needed, size_m3s
+    )
 
 
-def tips(base: Known, catalogue: Catalogue, ranked: Sequence[Swing]) -> tuple[Tip, ...]:
+def tipping_points(
+    base: Known, catalogue: Catalogue, ranked: Sequence[Sensitivity]
+) -> tuple[TippingPoint, ...]:
     """For the figures that weigh most.
 
     How wrong each must be, either way, for the choice to change.
@@ -214,17 +218,17 @@ def tips(base: Known, catalogue: Catalogue, ranked: Sequence[Swing]) -> tuple[Ti
         raise NotYet("this needs a pump: none fits yet")
     now = _choice(base.sizing)
 
-    def choice_at(doubt: Doubt, by_si: float) -> tuple[str, str]:
+    def choice_at(figure: UncertainFigure, by_si: float) -> tuple[str, str]:
         try:
-            there = size(doubt.put(base.sizing.job, by_si), catalogue, base.rules)
+            there = size(figure.put(base.sizing.job, by_si), catalogue, base.rules)
         except SizingError:
             return now
         # A figure that contradicts another (a leg shorter than its survey) is a slip, and changes
         # no choice.
         return now if there.missing or there.problems else _choice(there)
 
-    weighty = [swing.doubt for swing in ranked if swing.doubt is not None][:_MOST_TIPPED]
-    return tuple(_tip(doubt, now, choice_at) for doubt in weighty)
+    weighty = [swing.figure for swing in ranked if swing.figure is not None][:_MOST_TIPPED]
+    return tuple(_tip(figure, now, choice_at) for figure in weighty)
 
 
 def _choice(sizing: Sizing) -> tuple[str, str]:
@@ -240,8 +244,10 @@ def _choice(sizing: Sizing) -> tuple[str, str]:
 
 
 def _tip(
-    doubt: Doubt, now: tuple[str, str], choice_at: Callable[[Doubt, float], tuple[str, str]]
-) -> Tip:
+    figure: UncertainFigure,
+    now: tuple[str, str],
+    choice_at: Callable[[UncertainFigure, float], tuple[str, str]],
+) -> TippingPoint:
     best: tuple[float, str] | None = None
     for sign in (1.0, -1.0):
         near, far = (
@@ -250,24 +256,26 @@ def _tip(
                 (
                     reach
                     for reach in (1.0, _FURTHEST)
-                    if choice_at(doubt, sign * reach * doubt.spread_si)[0] != now[0]
+                    if choice_at(figure, sign * reach * figure.spread_si)[0] != now[0]
                 ),
                 None,
             ),
         )
         if far is None or (best and abs(best[0]) <= near):
             continue
-        name = choice_at(doubt, sign * far * doubt.spread_si)[1]
+        name = choice_at(figure, sign * far * figure.spread_si)[1]
         for _ in range(_HALVINGS):
             middle = 0.5 * (near + far)
-            there = choice_at(doubt, sign * middle * doubt.spread_si)
+            there = choice_at(figure, sign * middle * figure.spread_si)
             near, far, name = (
                 (near, middle, there[1]) if there[0] != now[0] else (middle, far, name)
             )
         if best is None or far < abs(best[0]):
             best = (sign * far, name)
-    return Tip(
-        doubt, None if best is None else best[0] * doubt.spread_si, "" if best is None else best[1]
+    return TippingPoint(
+        figure,
+        None if best is None else best[0] * figure.spread_si,
+        "" if best is None else best[1],
     )
 
 
@@ -366,7 +374,7 @@ def _walls(base: Known) -> list[tuple[SystemCurve, SystemCurve]]:
 
 @dataclass(frozen=True)
 class Sampler:
-    """How each doubt moves the route, ready to be sampled.
+    """How each figure moves the route, ready to be sampled.
 
     Between and beyond the two ends looked at it moves in straight lines.
     """
@@ -395,9 +403,9 @@ def sampler(base: Known, rules: Rules) -> Sampler:
     now = _numbers(base.system, base.demand.needed_m3s)
     down: list[Array] = []
     up: list[Array] = []
-    for doubt in all_doubts(base):
-        for by, where in ((-doubt.spread_si, down), (doubt.spread_si, up)):
-            found = _at(base, doubt, by)
+    for figure in uncertain_figures(base):
+        for by, where in ((-figure.spread_si, down), (figure.spread_si, up)):
+            found = _at(base, figure, by)
             moved = (
                 now
                 if found is None or len(found[0].route.legs) != len(base.system.route.legs)

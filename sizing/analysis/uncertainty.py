@@ -31,7 +31,7 @@ _NOT_IN_DOUBT = ("price", "factor", "voltage", "count", "people")
 
 
 @dataclass(frozen=True)
-class Doubt:
+class UncertainFigure:
     """One figure in doubt: ``spread_si`` is its plus-or-minus that holds nineteen times in twenty.
 
     ``typed`` by a person or by a rule.
@@ -97,7 +97,7 @@ def doubts(
     rules: Rules,
     *,
     closed_loop: bool,
-) -> tuple[Doubt, ...]:
+) -> tuple[UncertainFigure, ...]:
     """Every figure of the site that may be off.
 
     Answers with their defaults, and lengths and levels of the legs.
@@ -106,7 +106,9 @@ def doubts(
     return tuple(one for one in found if one.spread_si > 0)
 
 
-def _of_answers(facts: Facts, questions: tuple[Question, ...], rules: Rules) -> Iterator[Doubt]:
+def _of_answers(
+    facts: Facts, questions: tuple[Question, ...], rules: Rules
+) -> Iterator[UncertainFigure]:
     for question in questions:
         if (
             not question.dimension
@@ -119,7 +121,7 @@ def _of_answers(facts: Facts, questions: tuple[Question, ...], rules: Rules) -> 
         if figure is not None:
             path = facts.path(question.key)
             wide = spread_si(figure, question.dimension, rules, is_level=question.is_level)
-            yield Doubt(
+            yield UncertainFigure(
                 path,
                 question.label,
                 figure.provenance,
@@ -134,7 +136,7 @@ def _of_answers(facts: Facts, questions: tuple[Question, ...], rules: Rules) -> 
 
 def _of_legs(
     job: JobDocument, legs: tuple[LegEntry, ...], rules: Rules, closed_loop: bool
-) -> Iterator[Doubt]:
+) -> Iterator[UncertainFigure]:
     for leg in legs:
         name = the_leg(leg, job.legs.index(leg) + 1)
         for field, label in (("length", "length of"), ("ends_at", "end of")):
@@ -144,7 +146,7 @@ def _of_legs(
             path = f"legs.{leg.id}.{field}"
             wide = spread_si(figure, "length", rules, is_level=field == "ends_at")
             low = 0.0 if field == "length" else -1e5
-            yield Doubt(
+            yield UncertainFigure(
                 path,
                 f"{label} {name}",
                 figure.provenance,

@@ -12,7 +12,7 @@ from sizing.document.answers import Facts, MissingFact, stands_on
 
 
 @dataclass(frozen=True)
-class Way:
+class FlowByMethod:
     """One way to the flow: its answer, or what it still needs, or why it cannot say."""
 
     code: str
@@ -25,7 +25,7 @@ class Way:
 
 
 @dataclass(frozen=True)
-class WayTo:
+class FlowMethod:
     """A way to the flow as a kind declares it; ``arrive`` works it out.
 
     ``caution`` says where the school is known to go wrong. One that does not ``count`` is shown
@@ -38,17 +38,19 @@ class WayTo:
     caution: str = ""
     counts: bool = True
 
-    def find(self, facts: Facts, rules: Rules) -> Way:
+    def find(self, facts: Facts, rules: Rules) -> FlowByMethod:
         """The way with these facts."""
         mark = facts.mark
         try:
             working = self.arrive(facts, rules)
         except MissingFact as missing:
-            return Way(self.code, self.label, None, (missing,), caution=self.caution)
+            return FlowByMethod(self.code, self.label, None, (missing,), caution=self.caution)
         except SizingError as problem:
-            return Way(self.code, self.label, None, caution=self.caution, problem=str(problem))
+            return FlowByMethod(
+                self.code, self.label, None, caution=self.caution, problem=str(problem)
+            )
         told = replace(working, stands_on=stands_on(facts.noted(mark)))
-        return Way(
+        return FlowByMethod(
             self.code, self.label, working.result.value_si, working=told, caution=self.caution
         )
 
@@ -57,7 +59,7 @@ class WayTo:
 class Demand:
     """The flow that the job wants: the way taken, with the margin added once."""
 
-    ways: tuple[Way, ...]
+    methods: tuple[FlowByMethod, ...]
     taken: str
     inflow_m3s: float
     margin: float
@@ -78,7 +80,9 @@ def margin_working(inflow_m3s: float, margin: float, source: str) -> Working:
     )
 
 
-def take(ways: Sequence[Way], taken: str, counting: Container[str], hint: MissingFact) -> float:
+def take(
+    methods: Sequence[FlowByMethod], taken: str, counting: Container[str], hint: MissingFact
+) -> float:
     """The flow of the way that is taken.
 
     One by its code, the largest, or the sum of those answered.
@@ -90,10 +94,14 @@ def take(ways: Sequence[Way], taken: str, counting: Container[str], hint: Missin
     SizingError
         The way taken cannot say, or the flow comes out as zero.
     """
-    known = {way.code: way.flow_m3s for way in ways if way.flow_m3s is not None}
-    for way in ways:
-        if way.code == taken and way.flow_m3s is None:
-            raise way.missing[0] if way.missing else SizingError(f"{way.label}: {way.problem}")
+    known = {method.code: method.flow_m3s for method in methods if method.flow_m3s is not None}
+    for method in methods:
+        if method.code == taken and method.flow_m3s is None:
+            raise (
+                method.missing[0]
+                if method.missing
+                else SizingError(f"{method.label}: {method.problem}")
+            )
     if taken in known:
         flow = known[taken]
     else:

@@ -12,7 +12,7 @@ from sizing.checks.base import Check, Running
 from sizing.checks.cost_of_year import year_check
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.velocity import velocities
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
@@ -83,14 +83,14 @@ def _filter_school(facts: Facts, rules: Rules) -> Working:
     return _turned_over("Filter school", "AQU-03", facts, rules, rules.value("AQU-03"))
 
 
-WAYS = (
-    WayTo(
+METHODS = (
+    FlowMethod(
         "plumbed",
         "turnover as plumbed",
         _as_plumbed,
         "Feeds skimmer and heater; moving the tank is the wave pumps' work.",
     ),
-    WayTo(
+    FlowMethod(
         "box",
         "turnover on the box",
         _on_the_box,
@@ -98,7 +98,7 @@ WAYS = (
         " oversizes.",
         counts=False,
     ),
-    WayTo(
+    FlowMethod(
         "filter",
         "filter school",
         _filter_school,
@@ -139,7 +139,7 @@ QUESTIONS = (
         help="Left away: rule AQU-01.",
     ),
     stated_flow("Stated flow", (1e-4, 5e-3)),
-    flow_from(WAYS, "plumbed"),
+    flow_from(METHODS, "plumbed"),
     margin("1.0 ×", "an adjustable pump is its own margin"),
     Question(
         "chamber",
@@ -260,7 +260,7 @@ class Aquarium(Kind):
     datum = "the water in the sump's return chamber"
     questions = QUESTIONS
     lists = (TAKE_OFFS,)
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact("answers.tank_volume", "the display's volume, or a stated flow", "flow")
     quiet = True
     by_the_clock = True

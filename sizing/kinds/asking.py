@@ -12,7 +12,7 @@ from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.base.water import water
-from sizing.demand.method import WayTo
+from sizing.demand.method import FlowMethod
 from sizing.demand.volume import per_head_by_factor
 from sizing.document.answers import Choice, Facts, Question
 from sizing.document.job import FittingEntry, LegEntry
@@ -51,7 +51,9 @@ def stated_flow(label: str, usual: tuple[float, float]) -> Question:
     )
 
 
-def flow_from(ways: Sequence[WayTo], default: str = "largest", *, add_up: bool = False) -> Question:
+def flow_from(
+    methods: Sequence[FlowMethod], default: str = "largest", *, add_up: bool = False
+) -> Question:
     """Which way the flow is taken from."""
     first = [Choice("largest", "the largest of these")] + (
         [Choice("sum", "the sum of these")] if add_up else []
@@ -61,7 +63,7 @@ def flow_from(ways: Sequence[WayTo], default: str = "largest", *, add_up: bool =
         "Take the flow from",
         "flow",
         default=default,
-        choices=(*first, *(Choice(way.code, way.label) for way in ways)),
+        choices=(*first, *(Choice(method.code, method.label) for method in methods)),
     )
 
 
@@ -184,7 +186,7 @@ def volume_of_people_m3(facts: Facts) -> float | None:
     return None if people is None else people * facts.si("volume_per_person")
 
 
-STATED = WayTo("stated", "stated flow", as_stated)
+STATED = FlowMethod("stated", "stated flow", as_stated)
 
 
 def leg(

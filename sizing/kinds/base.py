@@ -1,6 +1,6 @@
 """What a kind of job declares.
 
-Its questions, ways to the flow, demands on the pump, checks and cautions.
+Its questions, methods to the flow, demands on the pump, checks and cautions.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ from typing import ClassVar, Literal
 
 from sizing.base.rules import Rules
 from sizing.checks.base import Check, Running
-from sizing.demand.method import Demand, WayTo, margin_working, take
+from sizing.demand.method import Demand, FlowMethod, margin_working, take
 from sizing.document.answers import Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import LegEntry
@@ -76,7 +76,7 @@ class Kind(ABC):
     datum: ClassVar[str]
     questions: ClassVar[tuple[Question, ...]]
     lists: ClassVar[tuple[List, ...]] = ()
-    ways: ClassVar[tuple[WayTo, ...]]
+    methods: ClassVar[tuple[FlowMethod, ...]]
     hint: ClassVar[MissingFact]
     margin_source: ClassVar[str] = "the only margin in the whole sizing"
     default_legs: ClassVar[tuple[LegEntry, ...]]
@@ -96,14 +96,14 @@ class Kind(ABC):
 
         Raises MissingFact when the way taken lacks something.
         """
-        ways = tuple(way.find(facts, rules) for way in self.ways)
-        counting = {way.code for way in self.ways if way.counts}
+        methods = tuple(method.find(facts, rules) for method in self.methods)
+        counting = {method.code for method in self.methods if method.counts}
         taken = facts.choice("flow_from")
-        flow = take(ways, taken, counting, self.hint)
+        flow = take(methods, taken, counting, self.hint)
         margin = facts.si("margin")
         return self.bounded(
             Demand(
-                ways,
+                methods,
                 taken,
                 flow,
                 margin,

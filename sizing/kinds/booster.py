@@ -28,7 +28,7 @@ from sizing.demand.fixture_methods import (
     SCHOOLS,
     by_school,
 )
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
@@ -47,8 +47,8 @@ from sizing.kinds.asking import (
 from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.selection.requirement import DrinkingWater, Requirement
 
-WAYS = (
-    WayTo(
+METHODS = (
+    FlowMethod(
         "per_head",
         "per head",
         by_people,
@@ -56,7 +56,7 @@ WAYS = (
         counts=False,
     ),
     *(
-        WayTo(code, school[0], by_school(code), school[5], counts=code != "hunter_valve")
+        FlowMethod(code, school[0], by_school(code), school[5], counts=code != "hunter_valve")
         for code, school in SCHOOLS.items()
     ),
     STATED,
@@ -106,7 +106,7 @@ QUESTIONS = (
         shown_when=("people", ()),
     ),
     stated_flow("Stated peak flow", (2e-4, 2e-2)),
-    flow_from(WAYS, "statistical"),
+    flow_from(METHODS, "statistical"),
     margin("1.0 ×", "every school holds its own"),
     Question(
         "upgrade",
@@ -285,7 +285,7 @@ class Booster(Kind):
     datum = "the floor the pump stands on"
     questions = QUESTIONS
     lists = (FIXTURES,)
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact(
         "lists.fixtures.r1.count", "the schedule of fixtures, or another way to the flow", "flow"
     )

@@ -14,7 +14,7 @@ from sizing.checks.base import Check, Running
 from sizing.checks.demand_delivery import cycling_checks, elastomer_check, prime_check, switch_check
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.velocity import velocities
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
@@ -47,7 +47,7 @@ def _by_taps(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (WayTo("taps", "taps open at once", _by_taps), STATED)
+METHODS = (FlowMethod("taps", "taps open at once", _by_taps), STATED)
 QUESTIONS = (
     temperature("15 °C", "a tank in a vehicle", usual=(2, 40)),
     Question(
@@ -64,7 +64,7 @@ QUESTIONS = (
         help="It decides diaphragm and valves.",
     ),
     stated_flow("Stated or timed flow", (2e-5, 5e-4)),
-    flow_from(WAYS),
+    flow_from(METHODS),
     margin("1.1 ×", "rule DEM-01: a pump that only just gives it hunts", rule="DEM-01"),
     Question(
         "tank_level",
@@ -172,7 +172,7 @@ class DemandDelivery(Kind):
     datum = "the pump"
     questions = QUESTIONS
     lists = (TAPS,)
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact(
         "lists.taps.r1.count", "the taps that are open at once, or a timed bucket", "flow"
     )

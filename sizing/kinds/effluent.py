@@ -14,7 +14,7 @@ from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks import pit
 from sizing.checks.base import Check, CheckState, Running
 from sizing.checks.pit import Limits
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.openings import Orifice, orifices_m3s, rated_outlet_m3s
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
@@ -83,9 +83,9 @@ def _filter_loss(facts: Facts) -> tuple[Device, ...]:
     return (Device("filter", facts.si("filter_flow"), loss),) if loss else ()
 
 
-WAYS = (
-    WayTo("network", "outlets", _by_network),
-    WayTo("dose", "dose and its time", _by_dose),
+METHODS = (
+    FlowMethod("network", "outlets", _by_network),
+    FlowMethod("dose", "dose and its time", _by_dose),
     STATED,
 )
 QUESTIONS = (
@@ -255,7 +255,7 @@ QUESTIONS = (
         usual=(1e-4, 5e-3),
         shown_when=("filter_loss", ()),
     ),
-    flow_from(WAYS),
+    flow_from(METHODS),
     margin("1.0 ×", "outlets take what their head gives them"),
     *SHAPE_QUESTIONS,
     *LEVEL_QUESTIONS,
@@ -272,7 +272,7 @@ class Effluent(PitKind):
     purpose = "Settled or filtered effluent, dosed to a bed, a drip field or a higher tank."
     datum = "the bottom of the dosing tank"
     questions = QUESTIONS
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact(
         "answers.orifices",
         "one way to the flow (outlets, a dose and its time, or a stated flow)",

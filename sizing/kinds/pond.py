@@ -12,7 +12,7 @@ from sizing.checks.cost_of_year import year_check
 from sizing.checks.pond import crest_m05_s, sheet_checks, static_check
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.velocity import velocities
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.openings import weir
 from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
@@ -92,26 +92,26 @@ def _by_jets(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (
-    WayTo(
+METHODS = (
+    FlowMethod(
         "sheet",
         "weir by its sheet",
         _by_sheet,
         "What looks light to one looks thin to another: ranges of two to one are quoted.",
     ),
-    WayTo(
+    FlowMethod(
         "head",
         "weir by its equation",
         _by_head,
         "Holds for a thin edge; a rough lip of stone gives less.",
     ),
-    WayTo(
+    FlowMethod(
         "turnover",
         "turnover of the pond",
         _by_turnover,
         "Wildlife ponds take a quarter, koi up to twice as much.",
     ),
-    WayTo("jets", "jets", _by_jets),
+    FlowMethod("jets", "jets", _by_jets),
     STATED,
 )
 QUESTIONS = (
@@ -209,7 +209,7 @@ QUESTIONS = (
         shown_when=("pond_volume", ()),
     ),
     stated_flow("Stated flow", (2e-4, 2e-2)),
-    flow_from(WAYS, add_up=True),
+    flow_from(METHODS, add_up=True),
     margin("1.0 ×", "falls are judged by eye: choose a pump that can be turned down"),
     Question(
         "measured_from",
@@ -276,7 +276,7 @@ class Pond(Kind):
     datum = "where the heights are measured from (the pond's surface, or the pump)"
     questions = QUESTIONS
     lists = (JETS,)
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact(
         "answers.weir_width",
         "the width of the weir, the pond's volume, jets, or a stated flow",

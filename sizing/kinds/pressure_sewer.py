@@ -13,7 +13,7 @@ from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks.base import Check, Running
 from sizing.checks.pit import Limits
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.statistical import Group, statistical
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
@@ -82,20 +82,20 @@ def _by_chance(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (
-    WayTo(
+METHODS = (
+    FlowMethod(
         "dwellings",
         "equation of dwellings",
         _by_dwellings,
         "Made for tens of dwellings: for a handful it asks too much.",
     ),
-    WayTo(
+    FlowMethod(
         "chance",
         "pumps that run at once",
         _by_chance,
         "Holds while the power is on: after a cut all pumps start together.",
     ),
-    WayTo("people", "people and a peak", by_people),
+    FlowMethod("people", "people and a peak", by_people),
     STATED,
 )
 QUESTIONS = (
@@ -189,7 +189,7 @@ QUESTIONS = (
         ),
     ),
     stated_flow("Stated peak flow", (3e-4, 1e-2)),
-    flow_from(WAYS),
+    flow_from(METHODS),
     margin("1.0 ×", "a peak holds its own margin"),
     Question(
         "discharge",
@@ -227,7 +227,7 @@ class PressureSewer(PitKind):
         "Raw sewage of dwellings through a narrow main under pressure, however the ground lies."
     )
     questions = QUESTIONS
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact(
         "answers.dwellings", "one way to the flow (dwellings, people, or a stated flow)", "flow"
     )

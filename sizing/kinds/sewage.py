@@ -11,7 +11,7 @@ from sizing.checks import pit
 from sizing.checks.base import Check, Running
 from sizing.checks.pit import Limits
 from sizing.demand import unit_curve
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.document.answers import Facts, MissingFact, Question
 from sizing.kinds.asking import (
     STATED,
@@ -43,20 +43,20 @@ def _by_units(curve: str, facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (
-    WayTo(
+METHODS = (
+    FlowMethod(
         "dfu_tank",
         "units, flush-tank school",
         partial(_by_units, "dfu_to_gpm_tank_low"),
         "Low confidence: practice differs, and a toilet's single flush alone may ask for more.",
     ),
-    WayTo(
+    FlowMethod(
         "dfu_valve",
         "units, flush-valve school",
         partial(_by_units, "dfu_to_gpm_valve_high"),
         "Low confidence: the higher school.",
     ),
-    WayTo("people", "people and a peak", by_people),
+    FlowMethod("people", "people and a peak", by_people),
     STATED,
 )
 QUESTIONS = (
@@ -124,7 +124,7 @@ QUESTIONS = (
         shown_when=("people", ()),
     ),
     stated_flow("Stated peak flow", (3e-4, 1e-2)),
-    flow_from(WAYS),
+    flow_from(METHODS),
     margin("1.0 ×", "a peak by units or people holds its own margin"),
     *SHAPE_QUESTIONS,
     *LEVEL_QUESTIONS,
@@ -139,7 +139,7 @@ class Sewage(PitKind):
     label = "sewage"
     purpose = "Sewage of a building out of a sealed pit, up to a gravity sewer."
     questions = QUESTIONS
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact(
         "answers.drainage_units",
         "one way to the flow (fixture units, people, or a stated flow)",

@@ -12,7 +12,7 @@ from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks import well
 from sizing.checks.base import Check, Running, state
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.sun import MONTHS, day_profile_w_m2, solar_day, sun_hours_h
 from sizing.document.answers import Answers, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
@@ -64,8 +64,8 @@ def _by_months(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (
-    WayTo(
+METHODS = (
+    FlowMethod(
         "months",
         "hardest month",
         _by_months,
@@ -120,7 +120,7 @@ QUESTIONS = (
         help="Share of the sun outside the air that reaches the ground.",
     ),
     stated_flow("Stated flow in full sun", (1e-4, 3e-3)),
-    flow_from(WAYS),
+    flow_from(METHODS),
     margin("1.0 ×", "the tank carries dull days"),
     *SITE_QUESTIONS[1:3],
     SITE_QUESTIONS[0],
@@ -221,7 +221,7 @@ class SolarWell(Kind):
     datum = "the ground at the well (below it is minus)"
     questions = QUESTIONS
     lists = LISTS
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact("answers.daily_need", "what is wanted a day, and the latitude", "flow")
     default_legs = (
         leg("a", "riser", "40 mm", ("check_spring_inline", 1), series="pe100_sdr11"),

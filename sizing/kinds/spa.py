@@ -14,7 +14,7 @@ from sizing.checks.base import Check, Running
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.spa import blower_check, entrapment_checks, jets_check, too_strong_check
 from sizing.checks.velocity import velocities
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.openings import jets
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
@@ -53,8 +53,8 @@ def _by_jets(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (
-    WayTo(
+METHODS = (
+    FlowMethod(
         "jets",
         "jets",
         _by_jets,
@@ -79,7 +79,7 @@ QUESTIONS = (
         help="The jets are split evenly; what follows is one pump's own loop.",
     ),
     stated_flow("Stated flow of all jets", (1e-3, 5e-2)),
-    flow_from(WAYS),
+    flow_from(METHODS),
     margin("1.0 ×", "too strong a pump hurts; add nothing without reason"),
     Question(
         "jet_pressure",
@@ -188,7 +188,7 @@ class Spa(Kind):
     closed_loop = True
     questions = QUESTIONS
     lists = (JETS,)
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact("lists.jets.r1.count", "how many jets", "flow")
     default_legs = (
         leg(

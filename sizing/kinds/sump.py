@@ -10,7 +10,7 @@ from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.pit import Limits
 from sizing.demand.drained_area import drained_area
-from sizing.demand.method import WayTo
+from sizing.demand.method import FlowMethod
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
 from sizing.document.answers import Choice, Facts, MissingFact, Question
@@ -70,15 +70,15 @@ def _by_rain(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (
-    WayTo("timed_rise", "timed rise", _by_rise),
-    WayTo(
+METHODS = (
+    FlowMethod("timed_rise", "timed rise", _by_rise),
+    FlowMethod(
         "drained_area",
         "drained area",
         _by_area,
         "A rule of thumb: real inflows differ tenfold. Time the rise where you can.",
     ),
-    WayTo("rain", "rain on surfaces", _by_rain),
+    FlowMethod("rain", "rain on surfaces", _by_rain),
     STATED,
 )
 QUESTIONS = (
@@ -110,7 +110,7 @@ QUESTIONS = (
         source="sand and grit of a clean pit",
     ),
     *SHAPE_QUESTIONS,
-    flow_from(WAYS, add_up=True),
+    flow_from(METHODS, add_up=True),
     Question(
         "rise",
         "Rise with the pump off",
@@ -205,7 +205,7 @@ class Sump(PitKind):
     label = "sump"
     purpose = "Ground or rain water out of a pit in a cellar, crawl space or yard."
     questions = QUESTIONS
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact("answers.rise", "one way to the flow (a timed rise is best)", "flow")
     margin_source = "house rule SMP-05; the only margin in the whole sizing"
     limits = Limits(starts="CYC-01", run_time="CYC-02", slowest="VEL-12", fastest="VEL-12")

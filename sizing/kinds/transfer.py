@@ -12,7 +12,7 @@ from sizing.checks.pump_curve import pump_checks
 from sizing.checks.suction import suction_check
 from sizing.checks.transfer import fill_checks, floats_check, lift_checks
 from sizing.checks.velocity import velocities
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
@@ -41,7 +41,7 @@ def _by_fill(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (WayTo("fill", "volume in a time", _by_fill), STATED)
+METHODS = (FlowMethod("fill", "volume in a time", _by_fill), STATED)
 SUCTION_QUESTIONS = (
     Question(
         "source_level",
@@ -133,7 +133,7 @@ QUESTIONS = (
         optional=True,
     ),
     stated_flow("Stated flow", (1e-4, 1e-2)),
-    flow_from(WAYS),
+    flow_from(METHODS),
     margin("1.0 ×", "a tank forgives; add what you must"),
     *SUCTION_QUESTIONS,
     Question(
@@ -157,7 +157,7 @@ class Transfer(Kind):
     purpose = "From one tank to another, such as a cistern to a tank under the roof."
     datum = "the floor the pump stands on"
     questions = QUESTIONS
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact("answers.volume", "a volume and its time, or a stated flow", "flow")
     default_legs = (
         leg("a", "suction", "50 mm", ("foot_hinged", 1), ("elbow_90_glued", 1), side="suction"),

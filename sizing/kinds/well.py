@@ -11,7 +11,7 @@ from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks import well
 from sizing.checks.base import Check, Running
-from sizing.demand.method import Demand, WayTo
+from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
@@ -110,16 +110,16 @@ def _by_spray(facts: Facts, rules: Rules) -> Working:
     )
 
 
-WAYS = (
-    WayTo("outlets", "outlets of the house", _by_outlets, "Overstates for a large house."),
-    WayTo("baths", "bathrooms", _by_baths, "Low-flow fixtures take less, large tubs more."),
-    WayTo(
+METHODS = (
+    FlowMethod("outlets", "outlets of the house", _by_outlets, "Overstates for a large house."),
+    FlowMethod("baths", "bathrooms", _by_baths, "Low-flow fixtures take less, large tubs more."),
+    FlowMethod(
         "day",
         "the day's water",
         _by_day,
         "Says what the well must give, not what a morning's peak takes.",
     ),
-    WayTo("spray", "sprinklers together", _by_spray),
+    FlowMethod("spray", "sprinklers together", _by_spray),
     STATED,
 )
 QUESTIONS = (
@@ -193,7 +193,7 @@ QUESTIONS = (
         optional=True,
     ),
     stated_flow("Stated peak flow", (2e-4, 3e-3)),
-    flow_from(WAYS, add_up=True),
+    flow_from(METHODS, add_up=True),
     margin("1.0 ×", "peaks by table hold their own margin"),
     Question(
         "peak_time",
@@ -296,7 +296,7 @@ class Well(Kind):
     datum = "the ground at the well (below it is minus)"
     questions = QUESTIONS
     lists = (STOCK,)
-    ways = WAYS
+    methods = METHODS
     hint = MissingFact(
         "answers.outlets",
         "one way to the flow (outlets, bathrooms, the day's water, or a stated flow)",

@@ -17,7 +17,7 @@ from sizing.hydraulics.system_curve import Ledger, LedgerLine, SystemCurve
 
 
 @dataclass(frozen=True)
-class TapeLine:
+class BreakdownLine:
     """A line of the tape; ``leg_id`` ties it to the leg's row and its piece of the picture."""
 
     code: str
@@ -31,9 +31,9 @@ class TapeLine:
 
 
 @dataclass(frozen=True)
-class Tape:
+class HeadBreakdown:
     flow_m3s: float
-    lines: tuple[TapeLine, ...]
+    lines: tuple[BreakdownLine, ...]
     total_head_m: float
     governing_leg: str
 
@@ -84,7 +84,7 @@ def round_to_sum(values: Sequence[float], decimals: int) -> list[float]:
     return [floor / scale for floor in floors]
 
 
-def table(made: Tape, system: System) -> list[list[str | float]]:
+def table(made: HeadBreakdown, system: System) -> list[list[str | float]]:
     """The tape as rows for a spreadsheet: a heading with the units, a row each line, the total.
 
     The heads add up as shown.
@@ -120,7 +120,7 @@ def table(made: Tape, system: System) -> list[list[str | float]]:
     return rows
 
 
-def as_text(made: Tape, system: System) -> str:
+def as_text(made: HeadBreakdown, system: System) -> str:
     """The tape as plain text with its figures in line, to be copied into a message."""
     rows = table(made, system)
     unit = units.SHOWN["length"][system].unit
@@ -139,15 +139,15 @@ def as_text(made: Tape, system: System) -> str:
     )
 
 
-def tape(
+def head_breakdown(
     legs: Sequence[LegEntry], ledger: Ledger, system: SystemCurve, at_ends: Sequence[Fact] = ()
-) -> Tape:
+) -> HeadBreakdown:
     """The tape of a ledger over these legs, in order of flow.
 
     ``at_ends`` are the facts that gave the route its ends.
     """
     lines = tuple(_line(legs, line, ledger, system, at_ends) for line in ledger.lines)
-    return Tape(
+    return HeadBreakdown(
         ledger.flow_m3s,
         lines,
         ledger.total_head_m,
@@ -204,7 +204,7 @@ def _line(
     ledger: Ledger,
     system: SystemCurve,
     at_ends: Sequence[Fact],
-) -> TapeLine:
+) -> BreakdownLine:
     index = ledger.governing_leg if line.leg is None else line.leg
     entry, number = legs[index], index + 1
     name, velocity = (
@@ -216,7 +216,7 @@ def _line(
         _WORKINGS[line.code](line, index, ledger, system),
         stands_on=_stands_on(line, entry, at_ends),
     )
-    return TapeLine(
+    return BreakdownLine(
         line.code,
         label,
         detail,

@@ -10,9 +10,9 @@ from typing import Any
 
 from sizing.base.units import System
 from sizing.checks.base import Check
-from sizing.demand.method import Demand, Way
+from sizing.demand.method import Demand, FlowByMethod
 from sizing.hydraulics.system_curve import Ledger
-from sizing.results.head_breakdown import Tape
+from sizing.results.head_breakdown import HeadBreakdown
 from sizing.selection.match import Candidate, Match
 from sizing.size import Chosen, Sizing
 
@@ -32,7 +32,11 @@ def report(sizing: Sizing) -> dict[str, Any]:
         "demand": sizing.demand and _demand(sizing.demand),
         "system": sizing.system and {"static_head_m": sizing.system.static_head_m},
         "chosen": sizing.chosen and _chosen(sizing.chosen, system),
-        "ledger": sizing.ledger and sizing.tape and _ledger(sizing.ledger, sizing.tape),
+        "ledger": (
+            sizing.ledger
+            and sizing.head_breakdown
+            and _ledger(sizing.ledger, sizing.head_breakdown)
+        ),
         "match": sizing.match and _match(sizing.match, system),
         "checks": [_check(check, system) for check in sizing.checks],
         "missing": [{"path": missing.path, "label": missing.label} for missing in sizing.missing],
@@ -49,17 +53,17 @@ def _finite(value: Any) -> Any:
     return None if isinstance(value, float) and not math.isfinite(value) else value
 
 
-def _way(way: Way) -> dict[str, Any]:
+def _method(method: FlowByMethod) -> dict[str, Any]:
     return {
-        "way": way.code,
-        "flow_m3s": way.flow_m3s,
-        "missing": [missing.path for missing in way.missing],
+        "way": method.code,
+        "flow_m3s": method.flow_m3s,
+        "missing": [missing.path for missing in method.missing],
     }
 
 
 def _demand(demand: Demand) -> dict[str, Any]:
     return {
-        "ways": [_way(way) for way in demand.ways],
+        "ways": [_method(method) for method in demand.methods],
         "taken": demand.taken,
         "inflow_m3s": demand.inflow_m3s,
         "margin": demand.margin,
@@ -93,7 +97,7 @@ def _chosen(chosen: Chosen, system: System) -> dict[str, Any]:
     }
 
 
-def _ledger(ledger: Ledger, tape: Tape) -> dict[str, Any]:
+def _ledger(ledger: Ledger, breakdown: HeadBreakdown) -> dict[str, Any]:
     lines = [
         {
             "code": line.code,
@@ -102,13 +106,13 @@ def _ledger(ledger: Ledger, tape: Tape) -> dict[str, Any]:
             "head_m": line.head_m,
             "counted": line.counted,
         }
-        for line in tape.lines
+        for line in breakdown.lines
     ]
     return {
         "flow_m3s": ledger.flow_m3s,
         "lines": lines,
         "total_head_m": ledger.total_head_m,
-        "governing": tape.governing_leg,
+        "governing": breakdown.governing_leg,
     }
 
 

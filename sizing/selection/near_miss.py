@@ -99,18 +99,18 @@ def _closed(near: Candidate, wider: tuple[Wider, ...], outlet_by_m: float) -> Ca
     if near.short_of is None:
         return near
     short, lack_m = near.short_of
-    ways: list[str] = []
+    cures: list[str] = []
     values: dict[str, Measure | str | int] = {"short": Measure(short, "ratio", 1)}
     if not math.isnan(lack_m):
         enough = next((one for one in wider if one.saved_m >= lack_m), None)
         if enough:
-            ways.append("{pipe} for {leg}")
+            cures.append("{pipe} for {leg}")
             values |= {"pipe": enough.pipe_label, "leg": enough.leg_name}
-        ways.append(
+        cures.append(
             "an outlet {lack} lower" if lack_m <= outlet_by_m else "{lack} less to overcome"
         )
         values["lack"] = Measure(lack_m, "length")
-    ways.append("{short} less flow")
+    cures.append("{short} less flow")
     return replace(
-        near, reasons=(*near.reasons, message("would do with " + ", or ".join(ways), **values))
+        near, reasons=(*near.reasons, message("would do with " + ", or ".join(cures), **values))
     )

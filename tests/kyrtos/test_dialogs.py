@@ -202,7 +202,7 @@ def test_a_survey_is_forgotten_and_its_length_stays(estimator, job):
 
 
 def test_the_tape_as_csv_and_xlsx_adds_up_to_the_sheets_total(estimator, job, shop):
-    total = services.size_document(shop, services.current(job)).tape.rounded("metric")[1]
+    total = services.size_document(shop, services.current(job)).head_breakdown.rounded("metric")[1]
     rows = list(
         csv.reader(io.StringIO(estimator.get(f"/jobs/{job.pk}/paper/head.csv").content.decode()))
     )

@@ -116,7 +116,7 @@ def test_section_and_chart_share_one_height_scale(cellar, catalogue, frame):
     y = heights(drawn, frame)
     head = sizing.ledger.total_head_m
     assert y.value(float(drawn.lift[2])) == pytest.approx(head, abs=0.05)
-    assert y.value(float(drawn.operating_point[1])) == pytest.approx(head, abs=0.05)
+    assert y.value(float(drawn.duty[1])) == pytest.approx(head, abs=0.05)
     assert y.value(float(drawn.lift[1])) == pytest.approx(0.0, abs=0.05)
     # the outlet lies at 6.6 m over the pit's bottom; the water stands at 0.16 m when the pump stops
     assert y.value(float(drawn.outlet[1])) == pytest.approx(6.44, abs=0.05)
@@ -162,7 +162,7 @@ def test_every_place_is_drawn_to_the_one_scale(catalogue, name, frame):
     assert y.value(float(drawn.lift[2])) == pytest.approx(
         ledger.total_head_m - before, abs=0.02 * ledger.total_head_m + 0.06
     )
-    assert float(drawn.operating_point[1]) <= float(drawn.lift[2]) + 0.1
+    assert float(drawn.duty[1]) <= float(drawn.lift[2]) + 0.1
     pipes = [
         float(part) for leg in drawn.legs for pair in leg.pipe.split() for part in pair.split(",")
     ]
@@ -246,7 +246,7 @@ def test_labels_of_five_hundred_random_jobs_never_overlap(catalogue):
             for box in boxes
         )
         roles = {label.role for label in drawn.labels}
-        wanted += {"lift"} <= roles and ("duty" in roles) == (drawn.operating_point is not None)
+        wanted += {"lift"} <= roles and ("duty" in roles) == (drawn.duty is not None)
         numbers = [
             float(part)
             for leg in drawn.legs

@@ -22,7 +22,7 @@ def tub(shop):
 def post(client, job, where, **values):
     return client.post(
         f"/jobs/{job.pk}/{where}/",
-        {"page": "p1", "revision": str(services.Job.objects.get(pk=job.pk).head)} | values,
+        {"page": "p1", "revision": str(services.Job.objects.get(pk=job.pk).current_revision)} | values,
         headers={"HX-Request": "true"},
     )
 
@@ -61,7 +61,7 @@ def test_nonsense_in_a_row_is_told_beside_it_and_kept(estimator, tub):
 
 
 def test_two_people_on_one_row_see_both_values(estimator, tub):
-    head = str(tub.head)
+    head = str(tub.current_revision)
     post(estimator, tub, "change", path="lists.jets.r1.count", value="15")
     answer = estimator.post(
         f"/jobs/{tub.pk}/change/",

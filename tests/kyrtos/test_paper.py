@@ -27,7 +27,7 @@ def test_the_paper_holds_the_numbers_of_the_worksheet(estimator, job, wenna):
     for part in (
         "Needs 6.36 m³/h at 8.24 m.",
         "Ondrath K 11",
-        sizing.tape.figures("metric")[1],
+        sizing.head_breakdown.figures("metric")[1],
         "measured on site",
         "from a drawing",
         "told by the customer",

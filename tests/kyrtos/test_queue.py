@@ -214,7 +214,7 @@ def test_a_new_price_marks_the_jobs_whose_answer_turns(estimator, shop, job):
 
 def test_a_house_rule_has_the_jobs_looked_through(as_role, shop):
     queue.held.clear()
-    as_role("owner").post("/rules/CYC-01/", {"value": "6", "reason": "our pumps start hard"})
+    as_role("owner").post("/rules/CYC-01/", {"usual": "6", "reason": "our pumps start hard"})
     assert [task.name for task, _ in queue.held] == ["kyrtos.jobs.tasks.recheck"]
 
 

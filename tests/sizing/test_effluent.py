@@ -34,7 +34,7 @@ def test_the_outlets_take_what_their_head_gives_them(hostel, catalogue):
 def test_the_head_at_the_outlets_stands_in_the_head_to_be_overcome(hostel, catalogue):
     # from the water at 0.30 m to the bed at 17.5 m, and 2.0 m over it
     assert size(hostel, catalogue).system.static_head_m == pytest.approx(17.5 - 0.3 + 2.0)
-    codes = {line.code: line.head_m for line in size(hostel, catalogue).tape.lines}
+    codes = {line.code: line.head_m for line in size(hostel, catalogue).head_breakdown.lines}
     assert codes["delivery_pressure"] == pytest.approx(2.0)
 
 
@@ -50,8 +50,10 @@ def test_outlets_without_head_give_no_flow_and_that_is_told(hostel, catalogue):
 
 
 def test_a_dose_and_its_time(hostel, catalogue):
-    way = next(way for way in size(hostel, catalogue).demand.ways if way.code == "dose")
-    assert way.flow_m3s == pytest.approx(3.2 / 6 / 540)
+    method = next(
+        method for method in size(hostel, catalogue).demand.methods if method.code == "dose"
+    )
+    assert method.flow_m3s == pytest.approx(3.2 / 6 / 540)
 
 
 def test_what_flows_in_is_the_days_effluent_not_the_dose(hostel, catalogue):
@@ -103,7 +105,9 @@ def test_emitters_by_their_rating_give_less_at_less_head(hostel, catalogue):
         ("answers.outlet_head", "10 m"),
         ("answers.distal_head", "2.5 m"),
     )
-    network = next(way for way in size(rated, catalogue).demand.ways if way.code == "network")
+    network = next(
+        method for method in size(rated, catalogue).demand.methods if method.code == "network"
+    )
     assert network.flow_m3s == pytest.approx(
         62 * 8e-3 / 3600 / 2
     )  # a quarter of the head, half the flow

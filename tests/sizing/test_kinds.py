@@ -33,7 +33,7 @@ def check(sizing, code):
 
 
 def way(sizing, code):
-    return next(one for one in sizing.demand.ways if one.code == code)
+    return next(one for one in sizing.demand.methods if one.code == code)
 
 
 def test_the_twelve_kinds_of_the_trade_are_there():
@@ -59,7 +59,7 @@ def test_a_kind_holds_together(code):
     keys = [question.key for question in one.questions]
     assert len(keys) == len(set(keys))
     assert {"water_temperature", "flow_from", "margin"} <= set(keys)
-    assert {way.code for way in one.ways} <= {
+    assert {method.code for method in one.methods} <= {
         choice.code for choice in next(q for q in one.questions if q.key == "flow_from").choices
     }
     assert one.default_legs
@@ -109,7 +109,7 @@ def test_changing_the_system_of_units_changes_no_result(catalogue):
 
 def test_booster_schools_differ_and_each_says_where_it_errs(catalogue):
     mill = size(JOBS["converted-mill"], catalogue)
-    flows = {one.code: one.flow_m3s for one in mill.demand.ways if one.flow_m3s}
+    flows = {one.code: one.flow_m3s for one in mill.demand.methods if one.flow_m3s}
     assert {
         "per_head",
         "hunter_tank",
@@ -127,7 +127,7 @@ def test_booster_schools_differ_and_each_says_where_it_errs(catalogue):
         > flows["statistical"]
         >= flows["statistical_idle"]
     )
-    assert all(one.caution for one in mill.demand.ways if one.code not in ("stated",))
+    assert all(one.caution for one in mill.demand.methods if one.code not in ("stated",))
     assert "stand-in" in way(mill, "en806").caution
     assert mill.demand.reason == "it knows the kind of building"
 

@@ -207,7 +207,7 @@ def answer(job, catalogue, rules, *, dialogs=False):
     questions = [question for question in sizing.kind.questions if question.dimension]
     shown = [report(sizing), [sizing.facts.figure(question.key) for question in questions]]
     shown.append([question.usual_by(rules) for question in questions])
-    for dialog in (methods.schools, sensitivity.swings) if dialogs else ():
+    for dialog in (methods.schools, sensitivity.sensitivities) if dialogs else ():
         shown.append(dialog(known(sizing)))
     return repr(shown)
 

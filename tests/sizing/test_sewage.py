@@ -43,16 +43,16 @@ def test_curves_say_nothing_beyond_their_table():
 
 
 def test_two_schools_of_fixture_units_stand_side_by_side(club, catalogue):
-    ways = {way.code: way for way in size(club, catalogue).demand.ways}
+    methods = {method.code: method for method in size(club, catalogue).demand.methods}
     # the table, straight between 30 and 40 DFU: 23.3 and 26.3 gpm, 42 and 46 gpm
-    assert ways["dfu_tank"].flow_m3s == pytest.approx((23.3 + 0.8 * 3.0) * GALLON / 60, rel=2e-3)
-    assert ways["dfu_valve"].flow_m3s == pytest.approx((42 + 0.8 * 4.0) * GALLON / 60, rel=2e-3)
-    assert all("ow confidence" in ways[code].caution for code in ("dfu_tank", "dfu_valve"))
+    assert methods["dfu_tank"].flow_m3s == pytest.approx((23.3 + 0.8 * 3.0) * GALLON / 60, rel=2e-3)
+    assert methods["dfu_valve"].flow_m3s == pytest.approx((42 + 0.8 * 4.0) * GALLON / 60, rel=2e-3)
+    assert all("ow confidence" in methods[code].caution for code in ("dfu_tank", "dfu_valve"))
 
 
 def test_people_and_a_peak(club, catalogue):
-    ways = {way.code: way for way in size(club, catalogue).demand.ways}
-    assert ways["people"].flow_m3s == pytest.approx(60 * 0.040 * 8 / 86400)
+    methods = {method.code: method for method in size(club, catalogue).demand.methods}
+    assert methods["people"].flow_m3s == pytest.approx(60 * 0.040 * 8 / 86400)
 
 
 def test_the_flow_never_falls_below_what_keeps_solids_moving(club, catalogue):
@@ -81,7 +81,10 @@ def test_units_beyond_the_table_are_told_and_the_rest_goes_on(club, catalogue):
     found = size(
         changed(club, ("answers.drainage_units", "2"), ("answers.flow_from", "largest")), catalogue
     )
-    assert {way.code for way in found.demand.ways if way.flow_m3s} >= {"dfu_tank", "people"}
+    assert {method.code for method in found.demand.methods if method.flow_m3s} >= {
+        "dfu_tank",
+        "people",
+    }
     beyond = size(
         changed(club, ("answers.drainage_units", "990"), ("answers.flow_from", "dfu_tank")),
         catalogue,

@@ -29,7 +29,7 @@ def test_the_demo_cellar_is_interesting(cellar, catalogue):
 
 def test_the_margin_is_added_once(cellar, catalogue):
     found = size(cellar, catalogue)
-    rise = next(way for way in found.demand.ways if way.code == "timed_rise")
+    rise = next(method for method in found.demand.methods if method.code == "timed_rise")
     # pi/4 x 1.0^2 m2 x 0.102 m / 68 s, times 1.5
     assert rise.flow_m3s == pytest.approx(0.7853982 * 0.102 / 68, rel=1e-6)
     assert found.demand.needed_m3s == pytest.approx(1.5 * rise.flow_m3s)
@@ -71,15 +71,15 @@ def test_start_below_stop_is_told(cellar, catalogue):
     assert "start at a higher level" in found.problems[0]
 
 
-WAYS = [("timed_rise", "largest"), ("drained_area", "drained_area"), ("stated", "stated")]
+METHODS = [("timed_rise", "largest"), ("drained_area", "drained_area"), ("stated", "stated")]
 
 
-@pytest.mark.parametrize(("way", "choice"), WAYS)
+@pytest.mark.parametrize(("way", "choice"), METHODS)
 def test_the_way_that_is_chosen_gives_the_flow(cellar, catalogue, way, choice):
     job = changed(cellar, ("answers.stated_flow", "2 m3/h"), ("answers.flow_from", choice))
     found = size(job, catalogue)
     assert found.demand.inflow_m3s == next(
-        one.flow_m3s for one in found.demand.ways if one.code == way
+        one.flow_m3s for one in found.demand.methods if one.code == way
     )
 
 
@@ -87,7 +87,7 @@ def test_the_sum_of_ways(cellar, catalogue):
     job = changed(cellar, ("answers.rain_area", "40 m2"), ("answers.flow_from", "sum"))
     found = size(job, catalogue)
     assert found.demand.inflow_m3s == pytest.approx(
-        sum(way.flow_m3s for way in found.demand.ways if way.flow_m3s)
+        sum(method.flow_m3s for method in found.demand.methods if method.flow_m3s)
     )
 
 
@@ -175,7 +175,7 @@ def test_a_house_rule_reaches_the_checks(cellar, catalogue):
 
 
 def test_the_tape_is_the_ledger_in_words_and_adds_up_as_shown(cellar, catalogue):
-    tape = size(cellar, catalogue).tape
+    tape = size(cellar, catalogue).head_breakdown
     for system in ("metric", "us"):
         shown, total = tape.figures(system)
         assert sum(round(float(text.replace("−", "-")) * 100) for text in shown) == round(

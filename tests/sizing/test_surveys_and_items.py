@@ -200,7 +200,7 @@ def test_a_filter_due_for_cleaning_costs_more_than_a_clean_one(job):
 
 def test_a_branch_carries_its_share_and_pipes_abreast_split_it(job):
     leg = job.legs[-1].id
-    branch = changed(changed(job, f"legs.{leg}.share", "50"), f"legs.{leg}.parallel", "2")
+    branch = changed(changed(job, f"legs.{leg}.share", "50"), f"legs.{leg}.abreast", "2")
     whole, part = (
         system_curve(one, Ends(0.0), 12.0).velocities_m_s(2e-3)[-1, 0] for one in (job, branch)
     )

@@ -27,7 +27,7 @@ def base(cellar, catalogue):
 
 
 def spread(base, path):
-    return next(one.spread_si for one in sensitivity.all_doubts(base) if one.path == path)
+    return next(one.spread_si for one in sensitivity.uncertain_figures(base) if one.path == path)
 
 
 def test_a_spread_follows_the_standing_and_a_typed_one_goes_first(cellar, catalogue):
@@ -53,7 +53,7 @@ def test_a_spread_follows_the_standing_and_a_typed_one_goes_first(cellar, catalo
 
 
 def test_what_is_money_or_a_wish_is_not_in_doubt(base):
-    paths = {one.path for one in sensitivity.all_doubts(base)}
+    paths = {one.path for one in sensitivity.uncertain_figures(base)}
     assert paths.isdisjoint(
         {"answers.energy_price", "answers.margin", "answers.voltage", "answers.hours_per_year"}
     )
@@ -61,12 +61,12 @@ def test_what_is_money_or_a_wish_is_not_in_doubt(base):
 
 
 def test_swings_are_ranked_and_each_end_is_what_the_sheet_would_say(cellar, catalogue, base):
-    ranked = sensitivity.swings(base)
+    ranked = sensitivity.sensitivities(base)
     sizes = [one.size_m3s for one in ranked]
     assert sizes == sorted(sizes, reverse=True)
     swing = next(one for one in ranked if one.path == "legs.l1.ends_at")
     higher = size(
-        changed(cellar, ("legs.l1.ends_at", f"{6.6 + swing.doubt.spread_si} m")), catalogue
+        changed(cellar, ("legs.l1.ends_at", f"{6.6 + swing.figure.spread_si} m")), catalogue
     )
     assert operating_point(base.curve, higher.system).point.flow_m3s == pytest.approx(
         swing.flow_high_m3s
@@ -79,38 +79,38 @@ def test_swings_are_ranked_and_each_end_is_what_the_sheet_would_say(cellar, cata
 def test_measuring_a_figure_takes_it_down_the_list(cellar, catalogue):
     order = [
         one.path
-        for one in sensitivity.swings(
+        for one in sensitivity.sensitivities(
             asked(changed(cellar, ("legs.l1.ends_at.standing", "assumed")), catalogue)
         )
-        if one.doubt
+        if one.figure
     ]
     assert order[0] == "legs.l1.ends_at"
     order = [
         one.path
-        for one in sensitivity.swings(
+        for one in sensitivity.sensitivities(
             asked(changed(cellar, ("legs.l1.ends_at.standing", "measured")), catalogue)
         )
-        if one.doubt
+        if one.figure
     ]
     assert order[0] != "legs.l1.ends_at"
 
 
 def test_the_choice_changes_where_it_is_said_to_and_not_before(cellar, catalogue, base):
-    tips = sensitivity.tips(base, catalogue, sensitivity.swings(base))
-    found = next(one for one in tips if one.doubt.path == "legs.l1.ends_at")
+    tips = sensitivity.tipping_points(base, catalogue, sensitivity.sensitivities(base))
+    found = next(one for one in tips if one.figure.path == "legs.l1.ends_at")
     names = []
     for share in (0.97, 1.03):
-        moved = size(found.doubt.put(cellar, found.by_si * share), catalogue)
+        moved = size(found.figure.put(cellar, found.by_si * share), catalogue)
         names.append(moved.chosen.candidate.pump.name)
     assert names[0] == base.pump_name
     assert names[1] == found.pump_name != base.pump_name
-    calm = next(one for one in tips if one.doubt.path == "answers.water_temperature")
+    calm = next(one for one in tips if one.figure.path == "answers.water_temperature")
     assert calm.by_si is None
 
 
 def test_a_pick_that_stops_fitting_counts_as_a_change(cellar, catalogue):
     picked = asked(changed(cellar, ("pump", "ondrath-k-11")), catalogue)
-    tips = sensitivity.tips(picked, catalogue, sensitivity.swings(picked))
+    tips = sensitivity.tipping_points(picked, catalogue, sensitivity.sensitivities(picked))
     assert any(tip.pump_name == "Ondrath K 11 no longer fits" for tip in tips)
 
 
@@ -118,8 +118,8 @@ def test_a_figure_that_contradicts_another_changes_no_choice(catalogue):
     base = asked(JOBS["cabins-over-the-ridge"], catalogue)
     found = next(
         tip
-        for tip in sensitivity.tips(base, catalogue, sensitivity.swings(base))
-        if tip.doubt.path == "legs.l1.length"
+        for tip in sensitivity.tipping_points(base, catalogue, sensitivity.sensitivities(base))
+        if tip.figure.path == "legs.l1.length"
     )
     assert (
         found.by_si is None
@@ -151,7 +151,7 @@ def test_a_route_without_any_doubt_asks_for_the_sheets_own_head(catalogue, name)
 )
 def test_a_sampled_route_is_the_job_with_that_figure_moved(catalogue, name):
     base = asked(JOBS[name], catalogue)
-    sampler, doubts = sensitivity.sampler(base, SHIPPED), sensitivity.all_doubts(base)
+    sampler, doubts = sensitivity.sampler(base, SHIPPED), sensitivity.uncertain_figures(base)
     for index, doubt in enumerate(doubts):
         if doubt.dimension != "length":
             continue
@@ -229,6 +229,6 @@ def test_nothing_to_measure_without_a_pump(cellar, catalogue):
         catalogue,
     )
     with pytest.raises(NotYet):
-        sensitivity.swings(high)
+        sensitivity.sensitivities(high)
     with pytest.raises(NotYet):
-        sensitivity.tips(high, catalogue, ())
+        sensitivity.tipping_points(high, catalogue, ())

@@ -150,15 +150,15 @@ def test_darcy_tables_by_another_hand_are_met_within_a_hundredth(series):
 
 
 def test_the_working_of_a_way_tells_the_standing_of_what_went_in(cellar, catalogue):
-    way = next(one for one in size(cellar, catalogue).demand.ways if one.code == "timed_rise")
-    stands = dict(way.working.stands_on)
+    method = next(one for one in size(cellar, catalogue).demand.methods if one.code == "timed_rise")
+    stands = dict(method.working.stands_on)
     assert stands["Rise with the pump off"] == "measured on site"
     assert stands["Pit diameter"] == "measured on site"
     assumed = next(
         one
         for one in size(
             changed(cellar, ("answers.rise.standing", "assumed")), catalogue
-        ).demand.ways
+        ).demand.methods
         if one.code == "timed_rise"
     )
     assert dict(assumed.working.stands_on)["Rise with the pump off"] == "assumed"
@@ -167,7 +167,7 @@ def test_the_working_of_a_way_tells_the_standing_of_what_went_in(cellar, catalog
 def test_every_line_of_the_tape_tells_where_its_figures_are_from(cellar, catalogue):
     lines = size(
         changed(cellar, ("legs.l1.items", "meter 0.1 bar at 6 m3/h")), catalogue
-    ).tape.lines
+    ).head_breakdown.lines
     static = dict(lines[0].working.stands_on)
     assert static["level at which the lane ends"] == "told by the customer"
     assert static["Pump stops at"] == "measured on site"
@@ -178,7 +178,9 @@ def test_every_line_of_the_tape_tells_where_its_figures_are_from(cellar, catalog
 
 
 def test_the_list_of_a_tub_tells_the_standing_of_its_rows(catalogue):
-    way = next(
-        one for one in size(JOBS["hydrotherapy-tub"], catalogue).demand.ways if one.code == "jets"
+    method = next(
+        one
+        for one in size(JOBS["hydrotherapy-tub"], catalogue).demand.methods
+        if one.code == "jets"
     )
-    assert {"How many", "Each takes"} & set(dict(way.working.stands_on))
+    assert {"How many", "Each takes"} & set(dict(method.working.stands_on))

@@ -47,18 +47,18 @@ class SensitivityView:
 def sensitivity_view(base: Known, catalogue: Catalogue) -> SensitivityView:
     """What to measure next, with the chance of the chosen pump and of its rivals."""
     system, sizing = base.sizing.job.units, base.sizing
-    ranked = sensitivity.swings(base)
-    tips = {tip.doubt.path: tip for tip in sensitivity.tips(base, catalogue, ranked)}
+    ranked = sensitivity.sensitivities(base)
+    tips = {tip.figure.path: tip for tip in sensitivity.tipping_points(base, catalogue, ranked)}
     most = ranked[0].size_m3s if ranked else 1.0
     rows = tuple(
-        _swing(one, tips.get(one.path) if one.doubt else None, system, one.size_m3s / most)
+        _swing(one, tips.get(one.path) if one.figure else None, system, one.size_m3s / most)
         for one in ranked
     )
     first = next(
         (
             one.label[:1].lower() + one.label[1:]
             for one in ranked
-            if one.provenance != "measured" and one.doubt
+            if one.provenance != "measured" and one.figure
         ),
         "",
     )
@@ -82,7 +82,7 @@ def sensitivity_view(base: Known, catalogue: Catalogue) -> SensitivityView:
 
 
 def _swing(
-    one: sensitivity.Swing, tip: sensitivity.Tip | None, system: System, share: float
+    one: sensitivity.Sensitivity, tip: sensitivity.TippingPoint | None, system: System, share: float
 ) -> SwingRow:
     ends = (flow_text(one.flow_low_m3s, system), flow_text(one.flow_high_m3s, system))
     flow = f"{ends[0]} … {ends[1]}" if ends[0] != ends[1] else ""
@@ -95,7 +95,7 @@ def _swing(
     said = ""
     if tip is not None and tip.by_si is not None:
         dimension = (
-            "temperature_step" if tip.doubt.dimension == "temperature" else tip.doubt.dimension
+            "temperature_step" if tip.figure.dimension == "temperature" else tip.figure.dimension
         )
         said = (
             f"{'+' if tip.by_si > 0 else '−'}{Measure(abs(tip.by_si), dimension).text(system)}:"
