@@ -64,7 +64,7 @@ def _show(
         "overlay": tracing.overlay(found),
         "problem": problem,
         "families": families().items(),
-        "units": tracing.unit_choices(),
+        "axes": tracing.axes_of(found),
         "fields": [
             (key, label, found.state["values"].get(key, ""), key in found.state["marks"])
             for key, label in tracing.MARK_LABELS.items()

@@ -13,7 +13,7 @@ from kyrtos.catalogue import services
 from kyrtos.catalogue.models import Trace
 from kyrtos.drawing.scale import points, px
 from kyrtos.shops.models import Shop
-from sizing.base import quantity, units
+from sizing.base import quantity
 from sizing.base.errors import SizingError
 from sizing.pump.catalogue_file import FileRow, read_row
 from sizing.pump.digitise import Axes, Axis, Traced, TraceError, trace
@@ -294,7 +294,19 @@ def save(found: Trace, cells: dict[str, str]) -> FileRow:
     return replace(row, pump=replace(row.pump, pump_id=stored.pump_ids[0]))
 
 
-def unit_choices() -> dict[str, tuple[str, ...]]:
-    """The units that an axis may be printed in."""
-    assert all(units.find(one, "flow") for one in FLOW_UNITS)
-    return {"x_unit": FLOW_UNITS, "y_unit": HEAD_UNITS}
+@dataclass(frozen=True)
+class AxisView:
+    """An axis as its select shows it: the unit it is printed in, of those it may be."""
+
+    key: str
+    label: str
+    unit: str
+    choices: tuple[str, ...]
+
+
+def axes_of(found: Trace) -> tuple[AxisView, ...]:
+    """Both axes of a picture with their units."""
+    return (
+        AxisView("x_unit", "flow", found.state["x_unit"], FLOW_UNITS),
+        AxisView("y_unit", "head", found.state["y_unit"], HEAD_UNITS),
+    )

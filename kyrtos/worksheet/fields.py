@@ -9,14 +9,14 @@ from sizing.base import units
 from sizing.document import edit, items
 from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.document.build_route import length_label, pipe_label
-from sizing.document.job import Figure, JobDocument, LegEntry
+from sizing.document.job import PROVENANCES, Figure, JobDocument, LegEntry, Provenance
 from sizing.hydraulics import fittings
 from sizing.hydraulics.fittings import Counted
 
 
 @dataclass(frozen=True)
 class Field:
-    """One field. ``kind`` is 'figure', 'choice' or 'line' (plain text)."""
+    """One field. ``widget`` is 'figure', 'choice' or 'line' (plain text)."""
 
     path: str
     label: str
@@ -36,6 +36,14 @@ class Field:
     def id(self) -> str:
         """The id of the input, fit for HTML."""
         return "f-" + self.path.replace(".", "-")
+
+    @property
+    def provenances(self) -> tuple[Provenance, ...]:
+        """Where a figure may be from."""
+        return PROVENANCES
+
+
+_ITEMS_LIKE = "filter 0.2 to 0.5 bar at 10 m³/h; meter 3 m at 5 m³/h"
 
 
 @dataclass(frozen=True)
@@ -59,6 +67,13 @@ class LegRow:
     survey: str
     speed: str
     loss: str
+
+    @property
+    def problems(self) -> tuple[str, ...]:
+        """What is wrong in any of its fields, in their order."""
+        shown = (self.name, self.pipe, self.length, self.ends_at, self.fittings, self.wall)
+        every = (*shown, self.share, self.parallel, self.items)
+        return tuple(field.problem for field in every if field.problem)
 
 
 @dataclass(frozen=True)
@@ -232,16 +247,17 @@ def of_leg(
             needed=path in missing,
         )
 
-    def words(name: str, label: str, now: str) -> Field:
+    def words(name: str, label: str, now: str, placeholder: str = "") -> Field:
         path = f"legs.{entry.id}.{name}"
         typed, problem = pending(job, path)
-        return Field(path, label, "line", now if typed is None else typed, problem)
+        value = now if typed is None else typed
+        return Field(path, label, "line", value, problem, placeholder=placeholder)
 
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]
     return LegRow(
         entry.id,
         number,
-        words("name", "leg", entry.name),
+        words("name", f"leg {number}", entry.name),
         words("pipe", "pipe", pipe_label(entry)),
         figure("length", "length"),
         figure("ends_at", "ends at"),
@@ -251,7 +267,7 @@ def of_leg(
         words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),
         figure("share", "carries"),
         words("abreast", "side by side", str(entry.parallel)),
-        words("items", "items with a loss of their own", items.write(entry.items)),
+        words("items", "items with a loss of their own", items.write(entry.items), _ITEMS_LIKE),
         bool(
             entry.wall
             or entry.share

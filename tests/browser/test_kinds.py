@@ -43,7 +43,7 @@ def test_a_booster_from_its_fixtures(page):
             for row, count in enumerate(("8", "9", "9", "1"), 1)
         },
     )
-    assert page.locator(".methods tr").count() >= 7  # the schools stand side by side
+    assert page.locator(".flow-methods tr").count() >= 7  # the schools stand side by side
     assert "stand-in" in page.inner_text(".methods")
     choose(page, "answers.flow_from", "din1988")
     fill(

@@ -271,7 +271,7 @@ def test_nothing_serious_in_any_dialog_and_nothing_runs_off_a_phone(phone, name)
     phone.locator(f'#tape [data-dialog="{name}"]').click()
     phone.wait_for_selector("#dialog[open] h2")
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
-    assert phone.evaluate("document.getElementById('ask').getBoundingClientRect().right") <= 390
+    assert phone.evaluate("document.getElementById('dialog').getBoundingClientRect().right") <= 390
     found = Axe().run(phone).response["violations"]
     serious = {
         one["id"]: [node["html"][:140] for node in one["nodes"]][:3]

@@ -20,9 +20,10 @@ def tub(shop):
 
 
 def post(client, job, where, **values):
+    revision = services.Job.objects.get(pk=job.pk).current_revision
     return client.post(
         f"/jobs/{job.pk}/{where}/",
-        {"page": "p1", "revision": str(services.Job.objects.get(pk=job.pk).current_revision)} | values,
+        {"page": "p1", "revision": str(revision)} | values,
         headers={"HX-Request": "true"},
     )
 

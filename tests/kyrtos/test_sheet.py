@@ -106,7 +106,10 @@ def test_the_schools_of_friction_and_fittings_are_chosen_on_the_sheet():
         printed(("friction", "hazen_williams"), ("fitting_method", "equivalent_length")),
     )
     assert [field.value for field in plain.hydraulic_methods] == ["darcy_weisbach", "k"]
-    assert [field.value for field in other.hydraulic_methods] == ["hazen_williams", "equivalent_length"]
+    assert [field.value for field in other.hydraulic_methods] == [
+        "hazen_williams",
+        "equivalent_length",
+    ]
     assert [row.head for row in plain.tape] != [row.head for row in other.tape]
     assert any(
         "Hazen" in line.working.source or "10.67" in line.working.formula for line in other.tape
