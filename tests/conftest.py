@@ -1,17 +1,7 @@
-"""Nothing here needs a database; see tests/kyrtos and tests/browser for those that do."""
+"""Nothing here needs Django; see tests/kyrtos and tests/browser for what does."""
 
-import pytest
 from hypothesis import settings
 
-from kyrtos.config import queue
-
-settings.register_profile(
-    "any machine", deadline=None
-)  # this one may be three times slower at times
+# This machine is shared, and may be three times slower at times.
+settings.register_profile("any machine")
 settings.load_profile("any machine")
-
-
-@pytest.fixture(autouse=True)
-def _nothing_held_from_before():
-    """What one test left for later is not done by the next."""
-    queue.held.clear()

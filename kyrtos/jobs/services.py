@@ -107,7 +107,6 @@ def change_field(
     """Edit one field of a job, unless somebody on another page changed that field since revision
     ``base``.
     """
-
     rules = rules_of(job.shop)
 
     def apply(content: document.JobDocument) -> tuple[document.JobDocument, str | None]:

@@ -133,9 +133,7 @@ def _option(
 
 
 def _turns(wanted: Wanted, speed: float, full_flow_m3s: float) -> float:
-    """Turns of the shaft in a year at a speed that gives just the flow needed, over those at full
-    speed.
-    """
+    """Turns of the shaft in a year at a speed for the flow needed, over those at full speed."""
     slow, full = (
         wanted.runs_s_per_year(np.array([wanted.flow_m3s, full_flow_m3s]))
         if wanted.volume_per_year_m3 or wanted.clock_s_per_year

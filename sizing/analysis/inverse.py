@@ -37,8 +37,9 @@ class Answer:
 def solve(
     base: Known, flow_m3s: float | None = None, head_m: float | None = None
 ) -> tuple[Answer, ...]:
-    """Every unknown in turn, for a flow (the needed one) and a head at that flow (the chosen
-    pump's).
+    """Every unknown in turn, for a flow and a head at that flow.
+
+    Left away, these are the flow needed and the chosen pump's head.
 
     Raises
     ------

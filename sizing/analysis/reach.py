@@ -52,8 +52,9 @@ class Reaches:
 
 
 def reaches(base: Known) -> Reaches:
-    """Every size of the longest leg round the one it has, with the chosen pump's head at the flow
-    needed.
+    """Every size of the longest leg round the one it has.
+
+    The head is the chosen pump's at the flow needed.
 
     Raises
     ------

@@ -1,5 +1,6 @@
-"""What to measure next, the chance that the pump makes its duty, and how wrong a figure may be
-before the choice changes.
+"""What to measure next, and the chance that the pump makes its duty.
+
+And how wrong a figure may be before the choice changes.
 """
 
 from __future__ import annotations
@@ -78,8 +79,9 @@ class TippingPoint:
 
 @dataclass(frozen=True)
 class Chance:
-    """The chance that a pump makes its duty, with the error of the sampling (nineteen times in
-    twenty), and how often it runs off its curve's end.
+    """The chance that a pump makes its duty, with the error of the sampling.
+
+    The error holds nineteen times in twenty. How often it runs off its curve's end goes with it.
     """
 
     pump_name: str
@@ -345,9 +347,7 @@ def _routes(system: SystemCurve, rows: Array) -> Routes:
 
 
 def _walls(base: Known) -> list[tuple[SystemCurve, SystemCurve]]:
-    """For each leg the system with its wall as smooth as the table's smoothest, and as it gets with
-    age.
-    """
+    """For each leg the system with the smoothest wall of its table, and with an aged one."""
     found, legs = [], base.system.route.legs
     for at, (entry, leg) in enumerate(zip(base.sizing.legs, legs, strict=True)):
         new, aged = pipes.wall_of(entry.series, "new"), pipes.wall_of(entry.series, "aged")

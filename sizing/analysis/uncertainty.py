@@ -1,6 +1,4 @@
-"""The figures that a sizing rests on, how wide each may be off, and what becomes of the job when it
-is.
-"""
+"""The figures that a sizing rests on, and how wide each may be off."""
 
 from __future__ import annotations
 

@@ -54,8 +54,9 @@ _BUCKET = re.compile(r"^(?P<volume>.+?)\s+in\s+(?P<time>.+)$")
 
 @dataclass(frozen=True)
 class Quantity:
-    """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from (``bare``:
-    without a unit).
+    """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from.
+
+    ``bare``: it was typed without a unit.
     """
 
     value: float
@@ -105,8 +106,9 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
 
 
 def _timed_bucket(bucket: re.Match[str], text: str, default_unit: str | None) -> Quantity:
-    """A flow typed as a volume and the time it took ('10 l in 24 s'), in the field's unit or litres
-    a second.
+    """A flow typed as a volume and the time it took ('10 l in 24 s').
+
+    It comes in the field's unit, or in litres a second.
     """
     volume, time = read(bucket["volume"], "volume"), read(bucket["time"], "time")
     if not (time.si > 0 and volume.si >= 0):

@@ -87,6 +87,7 @@ def quick_rule_check(running: Running) -> Check:
 
 
 def power_cut_checks(running: Running) -> list[Check]:
+    """What runs back in a power cut against the room in the sump."""
     facts = running.facts
     area = facts.optional("display_area")
     if area is None:
@@ -129,6 +130,7 @@ def power_cut_checks(running: Running) -> list[Check]:
 
 
 def noise_check(running: Running) -> Check:
+    """How loud it is where people sit."""
     noise = running.pump.pump.noise_db
     if noise is None:
         return Check(

@@ -95,6 +95,7 @@ def _pressure_pa(running: Running, flow_m3s: float) -> float | None:
 
 
 def outlet_check(running: Running) -> Check:
+    """The pressure left at the worst outlet."""
     wanted, found = (
         running.system.route.delivery_pressure_pa,
         _pressure_pa(running, running.demand.needed_m3s),

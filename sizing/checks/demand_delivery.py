@@ -73,6 +73,7 @@ def switch_check(running: Running) -> Check:
 
 
 def cycling_checks(running: Running) -> Iterator[Check]:
+    """How often the switch starts the pump at a small draw."""
     facts = running.facts
     volume = facts.optional("accumulator")
     if volume is None:
@@ -127,6 +128,7 @@ def cycling_checks(running: Running) -> Iterator[Check]:
 
 
 def elastomer_check(facts: Facts) -> Check:
+    """Whether the rubber stands what is pumped."""
     found = facts.choice("liquid")
     return Check(
         "elastomer",

@@ -87,8 +87,9 @@ def _summits(ground: list[tuple[float, float]]) -> list[tuple[float, float]]:
 
 
 def _part_full_m(running: Running, index: int, ground: list[tuple[float, float]]) -> float:
-    """Length of a leg [m], behind the governing point, that lies over the grade line drawn back
-    from the end.
+    """Length of a leg [m] behind the governing point that lies over the grade line.
+
+    The line is drawn back from the end.
     """
     system, ledger = running.system, running.ledger
     if index < ledger.governing_leg:

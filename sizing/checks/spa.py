@@ -45,6 +45,7 @@ def jets_check(running: Running) -> Check:
 
 
 def too_strong_check(running: Running) -> Check:
+    """Whether the pump gives more than the jets take."""
     surplus, most = (
         running.flow_m3s / running.demand.needed_m3s - 1.0,
         running.rules.value("CHO-02"),
@@ -65,6 +66,7 @@ def too_strong_check(running: Running) -> Check:
 
 
 def entrapment_checks(running: Running) -> list[Check]:
+    """Suction outlets and the rating of their covers."""
     outlets, rating = running.facts.si("suction_outlets"), running.facts.optional("cover_rating")
     found = [
         Check(
@@ -99,6 +101,7 @@ def entrapment_checks(running: Running) -> list[Check]:
 
 
 def blower_check(facts: Facts) -> Check:
+    """Whether the blower stands near enough."""
     found = facts.choice("blower")
     texts = {
         "none": "Air comes by the jets' own venturis.",

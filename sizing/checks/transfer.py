@@ -41,6 +41,7 @@ def lift_checks(running: Running, facts: Facts) -> list[Check]:
 
 
 def fill_checks(running: Running) -> list[Check]:
+    """Whether the tank is full in the time wanted."""
     volume, draw = running.facts.optional("volume"), running.facts.optional("draw_off") or 0.0
     if volume is None or running.flow_m3s <= draw:
         return []
@@ -73,6 +74,7 @@ def fill_checks(running: Running) -> list[Check]:
 
 
 def floats_check(facts: Facts) -> Check:
+    """Whether floats stop the pump when full and when dry."""
     found = facts.choice("floats")
     texts = {
         "none": (

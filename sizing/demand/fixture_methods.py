@@ -177,6 +177,7 @@ REASONS = {
 
 
 def by_school(code: str) -> Callable[[Facts, Rules], Working]:
+    """The method of a code, as a way to the flow of a job's schedule."""
     label, flow_of, units, formula, source, _ = SCHOOLS[code]
 
     def arrive(facts: Facts, rules: Rules) -> Working:

@@ -105,8 +105,9 @@ def sum_of(school: str, counts: Mapping[str, float]) -> float:
 
 
 def by_curve(school: str, curve: str, counts: Mapping[str, float]) -> float:
-    """Design flow [m3/s] by units of a school and its curve, never less than the largest single
-    draw-off.
+    """Design flow [m3/s] by units of a method and its curve.
+
+    Never less than the largest single draw-off.
 
     Raises
     ------
@@ -127,8 +128,9 @@ def din_buildings() -> dict[str, tuple[float, float, float]]:
 
 
 def din_1988_300(building: str, counts: Mapping[str, float]) -> float:
-    """Peak flow [m3/s] = a (sum V_R)^b - c in l/s (DIN 1988-300), never more than the sum nor less
-    than the largest draw-off.
+    """Peak flow [m3/s] = a (sum V_R)^b - c in l/s (DIN 1988-300).
+
+    Never more than the sum nor less than the largest draw-off.
 
     Raises
     ------

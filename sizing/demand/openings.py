@@ -25,8 +25,9 @@ def weir(
     flow_m3s: float | None = None,
     flow_per_width_m2s: float | None = None,
 ) -> Weir:
-    """Sharp-crested weir over the full width, Q = C b H^1.5 (Francis; C about 1.84 m^0.5/s), from
-    whichever is known.
+    """Sharp-crested weir over the full width, Q = C b H^1.5, from whichever is known.
+
+    Francis; C is about 1.84 m^0.5/s.
 
     ``flow_per_width_m2s`` is the trade's rule, so much flow for each unit of width; the head is
     then the equation's for that flow. No end contractions, no velocity of approach.

@@ -19,9 +19,7 @@ MOST_FIXTURES = 5000
 
 @dataclass(frozen=True)
 class Group:
-    """So many equal fixtures, each running with a probability at a given moment, at its flow while
-    it runs.
-    """
+    """So many equal fixtures, each running at its flow with a probability at any moment."""
 
     count: int
     probability: float

@@ -41,8 +41,9 @@ _STANDARD_SUN_W_M2 = 1000.0  # at which panels are rated
 def day_profile_w_m2(
     latitude_deg: float, tilt_deg: float, month: int, clearness: float
 ) -> list[float]:
-    """Irradiance [W/m2] on a panel that faces the equator, in each of 24 solar hours of a month's
-    mean day.
+    """Irradiance [W/m2] on a panel that faces the equator, in each of 24 solar hours.
+
+    Of a month's mean day.
 
     Extraterrestrial sun by declination (Cooper 1969); global on the flat = clearness x that, split
     over the hours in proportion to it (simpler than Collares-Pereira and Rabl, and within a few per

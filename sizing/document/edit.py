@@ -336,8 +336,9 @@ def _leg_change(job: JobDocument, entry: LegEntry, field: str, text: str) -> dic
 
 
 def _pipe(job: JobDocument, entry: LegEntry, text: str) -> dict[str, Any]:
-    """A pipe by its label, or 'bore 52 mm' for one that no table has (its wall stays like the pipe
-    before).
+    """A pipe by its label, or 'bore 52 mm' for one that no table has.
+
+    Its wall stays like that of the pipe before.
     """
     if text.strip().lower().startswith("bore"):
         return {"bore": _leg_figure(job, entry, "bore", text.strip()[4:])}

@@ -28,8 +28,9 @@ class TakenIn:
 
 
 def take_in(text: str | bytes) -> TakenIn:
-    """A job from the text of a job file, as :func:`loads` reads it, whose figures say what they are
-    reckoned as.
+    """A job from the text of a job file, whose figures say what they are reckoned as.
+
+    It is read as :func:`loads` reads it.
 
     Raises
     ------

@@ -85,8 +85,9 @@ class Figure(_Part):
     def read(
         text: str, dimension: str, default_unit: str, provenance: Provenance = "told"
     ) -> Figure:
-        """A figure from typed text, with its plus-or-minus if it has one ('12 m ± 0.5 m', '12 +- 5
-        %').
+        """A figure from typed text, with its plus-or-minus if it has one.
+
+        Such as '12 m ± 0.5 m' or '12 +- 5 %'.
 
         The unit is written out where the text left it away.
 

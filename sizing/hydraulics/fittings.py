@@ -193,8 +193,9 @@ def equivalent_length_m(fitting_id: str, inside_diameter_m: float) -> float:
 
 
 def trade_equivalent_length_m(table: str, name: str, nominal: str) -> float:
-    """Equivalent length [m] as printed in a trade table (``data/fittings_eq_length.csv``), exact
-    lookup.
+    """Equivalent length [m] as printed in a trade table, by exact lookup.
+
+    The table is ``data/fittings_eq_length.csv``.
 
     Raises
     ------

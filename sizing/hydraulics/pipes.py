@@ -234,8 +234,9 @@ def usual_roughness(series: str) -> Roughness:
 
 @dataclass(frozen=True)
 class Wall:
-    """How rough the wall of a leg is: its roughness [m], its Hazen-Williams C (None: no table knows
-    one), and where from.
+    """How rough the wall of a leg is, by both methods, and where from.
+
+    Roughness [m], and a Hazen-Williams C (None: no table knows one).
     """
 
     label: str

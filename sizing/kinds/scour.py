@@ -14,8 +14,9 @@ from sizing.hydraulics.friction import velocity_m_s
 
 
 def raised_to_scour(demand: Demand, legs: Sequence[LegEntry], rules: Rules) -> Demand:
-    """The demand, raised to the flow at which solids move in the widest leg (rule VEL-07) where
-    that is more.
+    """The demand, raised to the flow at which solids move in the widest leg.
+
+    Where that is more (rule VEL-07).
     """
     if not legs:
         return demand

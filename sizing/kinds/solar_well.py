@@ -29,9 +29,7 @@ _SPEEDS = tuple(np.linspace(0.3, 1.0, 15).tolist())
 
 
 def profile_w_m2(facts: Facts, row: Answers, month: int) -> list[float]:
-    """The month's mean day on the panels, scaled to the sun that was answered for it, where one
-    was.
-    """
+    """The month's mean day on the panels, scaled to the sun that was answered for it."""
     profile = day_profile_w_m2(facts.si("latitude"), facts.si("tilt"), month, facts.si("clearness"))
     told = row.optional("sun")
     share = 1.0 if told is None else told / SECONDS_PER_HOUR / sun_hours_h(profile)
@@ -306,8 +304,9 @@ class SolarWell(Kind):
 
 
 def power_to_flow(running: Running) -> list[tuple[float, float]]:
-    """Flow on this site over input power [W], at speeds up to the catalogue's, by the affinity
-    laws.
+    """Flow on this site over input power [W], at speeds up to the catalogue's.
+
+    By the affinity laws.
     """
     table = []
     for speed in _SPEEDS:

@@ -43,8 +43,9 @@ class OperatingPoints:
 
 
 class SystemTable:
-    """A system curve as piecewise cubics on flows spaced by their square root (fine where flows are
-    small).
+    """A system curve as piecewise cubics on flows spaced by their square root.
+
+    So they are fine where flows are small.
 
     Each point that may govern has its own cubics, and the head is the largest: a kink where the
     governing point changes falls between two smooth tables and is not smeared over.
@@ -88,8 +89,9 @@ Cubics = tuple[Array, Array, Array, Array]
 
 
 def _heads_and_slopes(system: SystemCurve, flows: Array) -> tuple[Array, Array]:
-    """Heads to every point and their slopes by a central difference (error about 1e-8 of the
-    slope).
+    """Heads to every point and their slopes by a central difference.
+
+    The error is about 1e-8 of the slope.
     """
     step = np.maximum(flows * 1e-4, flows[1] * 1e-2)
     low = np.maximum(flows - step, 0.0)
@@ -155,8 +157,9 @@ def operating_points(table: CurveTable, system: SystemCurve) -> OperatingPoints:
 def _block(
     table: CurveTable, system: SystemTable, exact: SystemCurve
 ) -> tuple[Indices, OperatingPoints]:
-    """Some pumps: the piece of its curve in which each runs (-1: none was looked for), and what
-    came of it.
+    """The piece of its curve in which each pump runs, and what came of it.
+
+    A piece of -1: none was looked for.
     """
     count, finals = len(table), table.starts + table.last
     first = table.heads_m[table.starts] - system.head(table.first_flow_m3s)
@@ -234,9 +237,7 @@ def _look_at_droops(
 
 
 def _still_open(table: CurveTable, system: SystemTable, piece: Indices) -> NDArray[np.bool_]:
-    """Whether a hidden crossing is still possible when one piece of each row is looked at in small
-    steps.
-    """
+    """Whether a hidden crossing is still possible, with one piece looked at in small steps."""
     c0, c1, c2, c3, left, width = _pieces(table, np.arange(len(table)), piece)
     s = width[:, None] * np.linspace(0.0, 1.0, _CLOSE_STEPS + 1)
     heads = ((c3[:, None] * s + c2[:, None]) * s + c1[:, None]) * s + c0[:, None]
@@ -250,9 +251,7 @@ def _still_open(table: CurveTable, system: SystemTable, piece: Indices) -> NDArr
 def _pieces(
     table: CurveTable, rows: Indices, cell: Indices
 ) -> tuple[Array, Array, Array, Array, Array, Array]:
-    """Cubic of one piece of each row in the flow from its start, with that start and the piece's
-    width.
-    """
+    """Cubic of one piece of each row in the flow from its start, with start and width."""
     at = table.starts[rows] + cell
     following = at + 1
     left, ha, da, db = (

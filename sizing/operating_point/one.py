@@ -84,8 +84,9 @@ def _grid(curve: PumpCurve) -> Array:
 def _with_turning_points(
     excess_m: Callable[[Array], Array], flows: Array, excess: Array
 ) -> tuple[Array, Array]:
-    """Add the place where the excess almost touches zero between two grid flows, when it crosses
-    there.
+    """Add the place where the excess almost touches zero between two grid flows.
+
+    Only where it crosses there.
     """
     middle = excess[1:-1]
     peak = (middle < 0) & (middle >= excess[:-2]) & (middle >= excess[2:])

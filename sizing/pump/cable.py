@@ -21,8 +21,9 @@ class Cable:
 
 
 def resistance_ohm_per_km(area_mm2: float, resistivity_ohm_m: float) -> float:
-    """Resistance of one conductor [ohm/km] = resistivity / area, at the conductor's running
-    temperature.
+    """Resistance of one conductor [ohm/km] = resistivity / area.
+
+    At the conductor's running temperature.
     """
     check_range("area of the conductor", area_mm2, 1e-3, 1e4, "mm²")
     return resistivity_ohm_m / (area_mm2 * _MM2) * _M_PER_KM
@@ -38,8 +39,9 @@ def cable(
     reactance_ohm_per_km: float = 0.0,
     power_factor: float = 1.0,
 ) -> Cable:
-    """Voltage drop b I L (R cos phi + X sin phi) and loss m I2 R L of a cable one way ``length_m``
-    long.
+    """Voltage drop b I L (R cos phi + X sin phi) and loss m I2 R L of a cable.
+
+    It is ``length_m`` long one way.
 
     b = 2, m = 2 for single phase (out and back); b = sqrt 3, m = 3 for three phase, line to line.
 

@@ -158,8 +158,9 @@ class LazyPumps(Sequence[Pump]):
 
 
 class Catalogue:
-    """Pumps in a fixed order, with their curves and figures as arrays (made once, when first asked
-    for).
+    """Pumps in a fixed order, with their curves and figures as arrays.
+
+    The arrays are made once, when first asked for.
 
     ``bought`` says how many of a pump one row stands for, with those that stand by.
     """
@@ -173,8 +174,9 @@ class Catalogue:
         return len(self.pumps)
 
     def arranged(self, arrangement: Arrangement, count: int, standby: int = 0) -> Catalogue:
-        """The same pumps, each so many times in parallel or series, priced with those that stand by
-        (the last two asked for are kept).
+        """The same pumps, each so many times in parallel or series.
+
+        Priced with those that stand by; the last two asked for are kept.
 
         Raises
         ------

@@ -78,8 +78,9 @@ def read_csv(text: str, progress: Progress | None = None) -> list[FileRow]:
 
 
 def read_xlsx(content: bytes, progress: Progress | None = None) -> list[FileRow]:
-    """Read the first sheet of a workbook as a catalogue file, its rows as :func:`read_csv` reads
-    them.
+    """Read the first sheet of a workbook as a catalogue file.
+
+    Its rows are read as :func:`read_csv` reads them.
 
     Raises
     ------
@@ -219,8 +220,9 @@ def read_row(cells: Mapping[str, str], line: int = 0) -> FileRow:
 
 
 def read_cells(cells: Mapping[str, str]) -> tuple[Pump | None, dict[str, str]]:
-    """The pump of a row's cells, or what is wrong by column name ('curve' where its lists do not go
-    together).
+    """The pump of a row's cells, or what is wrong by column name.
+
+    'curve' stands for lists that do not go together.
     """
     problems: dict[str, str] = {}
     fields: dict[str, Any] = {}

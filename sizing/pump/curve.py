@@ -147,7 +147,6 @@ class PumpCurve:
 
         PCHIP commutes with that, so it is exact.
         """
-
         # NPSH required is kept: it goes down with speed, but by less than the affinity law says.
         powers = None if self.powers_w is None else tuple(value * power for value in self.powers_w)
         return PumpCurve(
@@ -187,8 +186,7 @@ def arranged(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurv
 
 
 def times(arrangement: Arrangement, count: int) -> tuple[float, float]:
-    """By what the flows and the heads of one pump are multiplied when so many stand in that
-    arrangement.
+    """By what flows and heads of one pump are multiplied in an arrangement.
 
     Raises
     ------

@@ -83,8 +83,9 @@ def joined(columns: Sequence[Sequence[float]]) -> Array:
 
 
 def pchip_slopes(x: Array, y: Array, first: Indices, final: Indices, at: Indices) -> Array:
-    """Slopes at some points of many curves that lie one after the other, as scipy's
-    ``PchipInterpolator`` has them.
+    """Slopes at some points of many curves that lie one after the other.
+
+    As scipy's ``PchipInterpolator`` has them.
 
     ``first`` and ``final`` are the first and last point of the curve that the point ``at`` belongs
     to. Inner points: weighted harmonic mean of the two neighbouring differences, zero where they

@@ -77,8 +77,6 @@ class Year:
 
 
 def energy_of_year(input_power_w: float, time_s: float, price_per_kwh: float) -> Year:
-    """Energy [J] of a constant input power over the running time of a year [s], and what it costs
-    by the kWh.
-    """
+    """Energy [J] of a constant input power over a year's running time [s], and its cost."""
     energy = input_power_w * time_s
     return Year(energy, energy / JOULES_PER_KWH * price_per_kwh)

@@ -46,8 +46,9 @@ class HeadBreakdown:
         )
 
     def rounded(self, system: System) -> tuple[list[float], float]:
-        """The lines' heads and the total in the shown unit, rounded so that the shown lines add up
-        to the shown total.
+        """The lines' heads and the total in the shown unit, rounded.
+
+        So that the shown lines add up to the shown total.
         """
         shown = units.SHOWN["length"][system]
         unit = units.unit(shown.unit, "length")

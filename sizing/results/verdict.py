@@ -18,8 +18,9 @@ _MOST_NAMED = 5
 
 @dataclass(frozen=True)
 class Verdict:
-    """The main sentence in pieces, and the worries that go below it (worst first), each with its
-    check's state.
+    """The main sentence in pieces, and the worries below it, the worst first.
+
+    Each worry has its check's state.
     """
 
     state: State

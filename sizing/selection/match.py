@@ -54,8 +54,9 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Match:
-    """Fits in order, near misses (nearest first), how many there are of both, how many fell out for
-    which reason, and the rules of the order.
+    """Fits in order, near misses, the nearest first, and the rules of the order.
+
+    How many there are of both, and how many fell out for which reason.
     """
 
     fits: tuple[Candidate, ...]

@@ -12,8 +12,9 @@ from sizing.selection.sweep import Sweep, Wanted, costs_per_year
 
 
 def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Message], ...]:
-    """The rules of the order, the first first, each with the id of the house rule that holds its
-    threshold ('' for none).
+    """The rules of the order, the first first.
+
+    Each has the id of the house rule that holds its threshold ('' for none).
     """
 
     def share(rule_id: str) -> Measure:

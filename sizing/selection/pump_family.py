@@ -203,8 +203,9 @@ def clues() -> tuple[Clue, ...]:
 
 
 def recognise(seen: Mapping[str, str]) -> tuple[Advice, ...]:
-    """Families that agree with everything seen on an old pump, then the others with what speaks
-    against them.
+    """Families that agree with everything seen on an old pump, then the others.
+
+    With what speaks against them.
 
     Parameters
     ----------

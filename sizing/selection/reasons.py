@@ -23,6 +23,7 @@ def short_of(sweep: Sweep, at: int) -> tuple[float, float] | None:
 
 
 def fit_reasons(sweep: Sweep, at: int) -> list[Message]:
+    """Why a pump that fits stands where it stands."""
     share, surplus = (
         Measure(float(sweep.share[at]), "ratio"),
         Measure(float(sweep.surplus[at]), "ratio"),
@@ -63,6 +64,7 @@ def _in_stock(pump: Pump, bought: int) -> list[Message]:
 
 
 def miss_reasons(sweep: Sweep, at: int) -> list[Message]:
+    """Why a pump does not fit."""
     pump, short = sweep.catalogue.pumps[sweep.rows[at]], short_of(sweep, at)
     reasons = [
         requirement.miss(pump)

@@ -136,6 +136,7 @@ def sweep_of(
     rules: Rules,
     met: Sequence[Truths],
 ) -> Sweep:
+    """Some rows of a catalogue on the system, with what they meet of the requirements."""
     return Sweep(
         catalogue,
         rows,
@@ -158,8 +159,9 @@ def count_misses(met: Sequence[Truths], pumps: int) -> NDArray[np.int_]:
 def costs_per_year(
     catalogue: Catalogue, rows: NDArray[np.intp], flow_m3s: Array, wanted: Wanted
 ) -> Array:
-    """Price spread over its life (discounted) plus energy for the year's water, some pumps each at
-    its own flow; NaN where unknown.
+    """Price spread over its life (discounted) plus energy for the year's water.
+
+    Some pumps, each at its own flow; NaN where unknown.
     """
     power = catalogue.power_at(rows, flow_m3s)
     energy = power * wanted.runs_s_per_year(flow_m3s) / JOULES_PER_KWH * wanted.energy_price_per_kwh

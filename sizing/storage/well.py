@@ -80,8 +80,9 @@ def cooling(
     flow_m3s: float,
     required_velocity_ms: float,
 ) -> Cooling:
-    """Speed of the water past a submersible motor, and the widest sleeve that still cools it
-    (continuity).
+    """Speed of the water past a submersible motor, and the widest sleeve that still cools it.
+
+    By continuity.
 
     Raises
     ------

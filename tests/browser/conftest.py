@@ -8,6 +8,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from kyrtos.config import queue
 from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.shops.models import Shop
 
@@ -33,6 +34,12 @@ def _orm_beside_playwright() -> Iterator[None]:
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
     yield
     del os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"]
+
+
+@pytest.fixture(autouse=True)
+def _nothing_held_from_before():
+    """What one test left for later is not done by the next."""
+    queue.held.clear()
 
 
 @pytest.fixture(scope="session")

@@ -44,7 +44,7 @@ def test_a_booster_from_its_fixtures(page):
         },
     )
     assert page.locator(".flow-methods tr").count() >= 7  # the schools stand side by side
-    assert "stand-in" in page.inner_text(".methods")
+    assert "stand-in" in page.inner_text(".flow-methods")
     choose(page, "answers.flow_from", "din1988")
     fill(
         page,

@@ -64,10 +64,7 @@ def write(page, text):
 
 
 def settled(page):
-    page.wait_for_function(
-        "() => document.querySelectorAll('#worksheet .htmx-request').length === 0"
-    )
-    page.wait_for_timeout(150)
+    page.wait_for_function("() => !kyrtos.isBusy()")
 
 
 def build_seven_legs(page):
@@ -136,9 +133,10 @@ def test_the_leg_in_hand_lights_up_in_picture_tape_and_table(page):
     }
     for place in ("#legs", "#tape", "svg.wide"):
         assert page.locator(f"{place} .lit").count() >= 1, place
-    page.wait_for_timeout(400)  # the page scrolls to the field first
-    box = page.locator("svg.wide .p-leg[data-leg='l1'] .p-touch").bounding_box()
-    page.mouse.move(box["x"] + box["width"] * 0.3, box["y"] + box["height"] * 0.3)
+    pipe = page.locator("svg.wide .p-leg[data-leg='l1'] .p-touch")
+    box = pipe.bounding_box()
+    place = {"x": box["width"] * 0.3, "y": box["height"] * 0.3}
+    pipe.hover(position=place)  # once the page has scrolled to the field
     page.wait_for_function("() => document.querySelector('#tape tr.lit')?.dataset.leg === 'l1'")
 
 

@@ -93,7 +93,7 @@ def test_typing_goes_on_undisturbed_while_an_answer_comes_in(page):
     page.press("#f-answers-rise", "Enter")
     page.locator("#f-answers-margin").focus()
     page.locator("#f-answers-margin").press("Control+a")
-    page.locator("#f-answers-margin").press_sequentially("1.75", delay=60)
+    page.locator("#f-answers-margin").press_sequentially("1.75")
     page.wait_for_function("() => document.getElementById('worksheet').dataset.revision === '2'")
     assert page.input_value("#f-answers-margin") == "1.75"
     page.wait_for_function("() => document.getElementById('worksheet').dataset.revision === '3'")

@@ -6,9 +6,16 @@ import pytest
 from django.test import Client
 
 from kyrtos.accounts.models import Membership, Role, User
+from kyrtos.config import queue
 from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.jobs.models import Job
 from kyrtos.shops.models import Shop
+
+
+@pytest.fixture(autouse=True)
+def _nothing_held_from_before():
+    """What one test left for later is not done by the next."""
+    queue.held.clear()
 
 
 @pytest.fixture(scope="session")

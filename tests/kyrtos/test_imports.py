@@ -237,7 +237,7 @@ def test_a_pump_that_is_no_longer_made_is_not_chosen(shop):
     )
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=400)
 @given(
     st.one_of(
         st.binary(max_size=300),

@@ -103,7 +103,7 @@ def test_writing_and_reading_a_catalogue_changes_nothing(catalogue):
         assert after.width_m == pytest.approx(before.width_m, rel=1e-9)
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 @given(st.text(alphabet=st.sampled_from(list('abc,;"\n\r 0123456789.-\x00é')), max_size=200))
 def test_no_file_breaks_the_reading(text):
     for content in (text, f"{HEADER}\n{text}"):

@@ -39,7 +39,7 @@ def brute_force(groups, percentile):
     raise AssertionError("probabilities add up to one")
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(GROUPS, st.sampled_from([0.9, 0.95, 0.99]))
 def test_the_convolution_is_exact(groups, percentile):
     flow, cumulative = brute_force(groups, percentile)

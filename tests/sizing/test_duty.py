@@ -81,7 +81,7 @@ def catalogues(draw):
     return pumps
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(catalogues(), st.floats(0, 40), st.floats(1, 300), st.floats(-5, 30))
 def test_the_sweep_over_a_catalogue_agrees_with_pump_by_pump(pumps, lift, length, ridge):
     route = system(

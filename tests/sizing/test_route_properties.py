@@ -68,7 +68,7 @@ def systems(draw):
     return SystemCurve(route, water(draw(st.floats(1, 80))))
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(systems(), flows)
 def test_the_lines_of_the_ledger_add_up_to_the_head(system, flow):
     ledger = system.ledger(flow)
@@ -78,14 +78,14 @@ def test_the_lines_of_the_ledger_add_up_to_the_head(system, flow):
     assert ledger.total_head_m == pytest.approx(system.head_at(flow), abs=1e-9, rel=1e-9)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(systems())
 def test_head_never_falls_as_the_flow_grows(system):
     heads = system.head_m(np.linspace(0.0, 0.02, 60))
     assert np.all(np.diff(heads) >= -1e-9 * np.maximum(np.abs(heads[1:]), 1))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(systems(), st.floats(0.05, 0.95), st.data())
 def test_splitting_a_leg_in_two_changes_nothing(system, part, data):
     at = data.draw(st.integers(0, len(system.route.legs) - 1))
@@ -124,7 +124,7 @@ def test_splitting_a_leg_in_two_changes_nothing(system, part, data):
     assert split.head_m(probe) == pytest.approx(system.head_m(probe), rel=1e-9, abs=1e-9)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(legs(), st.integers(2, 5), flows)
 def test_pipes_abreast_are_as_one_pipe_with_its_share_of_the_flow(leg, count, flow):
     alone, together = (

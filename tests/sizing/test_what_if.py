@@ -244,7 +244,7 @@ def test_a_closed_loop_has_no_levels_to_solve_for(catalogue):
 # --- reach
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=100)
 @given(st.floats(0.03, 0.2), st.floats(1e-4, 2e-2), st.floats(0, 30), st.floats(10, 80))
 def test_the_longest_run_of_a_force_main_uses_up_its_head(bore, flow, lift, available):
     common = {

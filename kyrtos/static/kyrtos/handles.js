@@ -18,7 +18,8 @@
     const handle = event.target.closest?.("[data-drag]");
     if (!handle || event.button !== 0) return;
     const box = handle.ownerSVGElement;
-    held = { handle, x: event.clientX, y: event.clientY, scale: box.viewBox.baseVal.width / box.getBoundingClientRect().width, at: handle.getAttribute("transform") };
+    const scale = box.viewBox.baseVal.width / box.getBoundingClientRect().width;
+    held = { handle, x: event.clientX, y: event.clientY, scale, at: handle.getAttribute("transform") };
     handle.setPointerCapture(event.pointerId);
     handle.classList.add("held");
     handle.focus();

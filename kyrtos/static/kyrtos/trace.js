@@ -10,7 +10,8 @@
   const over = () => document.querySelector("#trace .trace-over");
 
   function act(values) {
-    busy = busy.then(() => htmx.ajax("POST", stage.dataset.do, { values, target: "#trace", swap: "outerMorph", source: document.body })).then(settle, settle);
+    const step = { values, target: "#trace", swap: "outerMorph", source: document.body };
+    busy = busy.then(() => htmx.ajax("POST", stage.dataset.do, step)).then(settle, settle);
     return busy;
   }
   function settle() {
@@ -24,7 +25,8 @@
   function place(event) {
     const box = image.getBoundingClientRect();
     const size = [Number(image.getAttribute("width")), Number(image.getAttribute("height"))];
-    return { x: ((event.clientX - box.left) / box.width * size[0]).toFixed(1), y: ((event.clientY - box.top) / box.height * size[1]).toFixed(1) };
+    const share = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
+    return { x: (share[0] * size[0]).toFixed(1), y: (share[1] * size[1]).toFixed(1) };
   }
   stage.addEventListener("click", (event) => {
     if (event.target.closest(".t-point")) return;
@@ -67,7 +69,8 @@
     const back = () => document.getElementById(`t-point-${at}`)?.focus();
     if (STEPS[event.key]) {
       const [dx, dy] = STEPS[event.key].map((one) => one * (event.shiftKey ? 10 : 1));
-      const values = { do: "move", at, x: (Number(point.getAttribute("cx")) + dx).toFixed(1), y: (Number(point.getAttribute("cy")) + dy).toFixed(1) };
+      const [x, y] = [Number(point.getAttribute("cx")) + dx, Number(point.getAttribute("cy")) + dy];
+      const values = { do: "move", at, x: x.toFixed(1), y: y.toFixed(1) };
       act(values).then(back);
       event.preventDefault();
     } else if (event.key === "Delete") { act({ do: "remove", at }); event.preventDefault(); }

@@ -30,8 +30,10 @@
 
   // After a morph: fields show what the server holds, but for the one in hand and those still waiting.
   document.addEventListener("kyrtos:shown", (event) => {
-    for (const select of kyrtos.sheet().querySelectorAll("select[data-value]"))
-      if (select !== document.activeElement || select.dataset.path === event.detail.path) select.value = select.dataset.value;
+    for (const select of kyrtos.sheet().querySelectorAll("select[data-value]")) {
+      const free = select !== document.activeElement || select.dataset.path === event.detail.path;
+      if (free) select.value = select.dataset.value;
+    }
     for (const input of kyrtos.sheet().querySelectorAll("input[data-path]")) {
       const held = input.getAttribute("value");
       if (input !== document.activeElement && !kyrtos.isWaiting(input.dataset.path) && input.value !== held) input.value = held;
@@ -43,8 +45,9 @@
   let lit = null;
   function light(leg) {
     lit = leg;
-    for (const item of document.querySelectorAll("#worksheet [data-leg]"))
+    for (const item of document.querySelectorAll("#worksheet [data-leg]")) {
       item.classList.toggle("lit", leg !== null && item.dataset.leg === leg);
+    }
   }
   const legOf = (target) => target.closest?.("#worksheet [data-leg]")?.dataset.leg ?? null;
   document.addEventListener("pointerover", (event) => {

@@ -19,7 +19,8 @@
       dialog.querySelector("[type=password]").value = "";
       then?.();
     } else {
-      say.textContent = status === 0 ? "No answer from the server. Try again." : "That name and password do not go together. Capitals count.";
+      const wrong = "That name and password do not go together. Capitals count.";
+      say.textContent = status === 0 ? "No answer from the server. Try again." : wrong;
       dialog.querySelector("[type=password]").select();
     }
   });
