@@ -1,4 +1,4 @@
-"""Mutation testing of the core with mutmut: which changes of the code would no test notice?
+"""Mutation testing of the core with mutmut: changes of the code that no test would notice.
 
 ``./run mutate sizing.selection.match`` mutates one module (or, without a name, those that decide),
 runs the tests of the core against each mutant, and prints the share killed and the survivors.

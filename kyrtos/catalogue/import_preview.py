@@ -12,9 +12,9 @@ from kyrtos.catalogue import services
 from kyrtos.catalogue.models import Import
 from kyrtos.catalogue.publishing import PLAIN
 from kyrtos.shops.models import Shop
+from sizing.base.spreadsheet import harmless
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_file import FileRow
-from sizing.pump.catalogue_write import harmless
 
 # Rows of a report that are kept for its file, and shown on its page.
 _MOST_KEPT, MOST_LISTED = 5000, 200
@@ -75,7 +75,7 @@ def report_csv(found: Import) -> str:
     writer = csv.writer(stream, lineterminator="\n")
     writer.writerow(("line", "pump", "what", "why"))
     writer.writerows(
-        (line.line, harmless(line.name), line.state, "; ".join(line.said))
+        (line.line, harmless(line.name), line.state, harmless("; ".join(line.said)))
         for line in preview(found).lines
     )
     return stream.getvalue()

@@ -8,19 +8,11 @@ import io
 from openpyxl import Workbook
 from openpyxl.styles import Alignment, Font
 
+from sizing.base.spreadsheet import harmless
 from sizing.results.head_breakdown import table
 from sizing.size import Sizing
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-
-
-def _safe(cell: str) -> str:
-    """A cell that no spreadsheet takes for a formula, whatever a leg was called."""
-    return (
-        f"'{cell}"
-        if cell[:1] in ("=", "+", "@", "\t") or (cell[:1] == "-" and not cell[1:2].isdigit())
-        else cell
-    )
 
 
 def as_csv(sizing: Sizing) -> str:
@@ -28,7 +20,7 @@ def as_csv(sizing: Sizing) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     for row in table(sizing.head_breakdown, sizing.job.units) if sizing.head_breakdown else ():
-        writer.writerow([_safe(cell) if isinstance(cell, str) else cell for cell in row])
+        writer.writerow([harmless(cell) if isinstance(cell, str) else cell for cell in row])
     return out.getvalue()
 
 
@@ -39,7 +31,7 @@ def as_xlsx(sizing: Sizing) -> bytes:
     assert page is not None  # a new workbook has one page
     page.title = "Head tape"
     for row in table(sizing.head_breakdown, sizing.job.units) if sizing.head_breakdown else ():
-        page.append([_safe(cell) if isinstance(cell, str) else cell for cell in row])
+        page.append([harmless(cell) if isinstance(cell, str) else cell for cell in row])
     for cell in (*page[1], *page[page.max_row]):
         cell.font = Font(bold=True)
     for column, width in zip("ABCDE", (34, 52, 12, 12, 14), strict=True):

@@ -413,7 +413,7 @@ def _check(check: Check, system: System) -> CheckView:
         check.state,
         SIGNS[check.state],
         CHECK_WORDS[check.state],
-        check.said.text(system),
+        check.message.text(system),
         "" if check.state == "hold" else check.remedy,
         shown,
     )

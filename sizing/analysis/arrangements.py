@@ -14,7 +14,6 @@ from sizing.base.message import Measure, Message, message
 from sizing.operating_point.one import operating_point, speed_for_flow
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import Arrangement, PumpCurve, arranged, at_speed
-from sizing.selection.cost import annuity_factor
 from sizing.selection.match import Candidate, candidate
 from sizing.selection.sweep import Wanted
 
@@ -248,8 +247,6 @@ def _cost(
 
     A drive's own price is not in it.
     """
-    if price is None or power_w is None or not flow_m3s:
+    if power_w is None or not flow_m3s:
         return None
-    return price * bought / annuity_factor(
-        wanted.life_years, wanted.discount_rate
-    ) + wanted.energy_cost_per_year(power_w, flow_m3s)
+    return wanted.owning_per_year(price, power_w, flow_m3s, bought=bought)

@@ -11,30 +11,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from sizing.analysis.changed import Known, NotYet
+from sizing.base.noise import noise_in_words
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.operating_point.one import speed_for_flow
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import at_speed
-from sizing.selection.cost import BreakEven, Cost, annuity_factor, break_even, cost
+from sizing.selection.cost import BreakEven, Cost, break_even, cost
 from sizing.selection.match import Candidate, candidate
 from sizing.selection.sweep import Wanted
 
 MOST = 4
 _HOURS_PER_YEAR = 8784.0
-# Noise as people know it: up to so many dB(A) at a metre.
-_NOISES = (
-    (30.0, "a whisper"),
-    (40.0, "a quiet library"),
-    (50.0, "a refrigerator"),
-    (60.0, "talking"),
-    (70.0, "a washing machine"),
-    (80.0, "a vacuum cleaner"),
-)
-
-
-def noise_in_words(decibels: float) -> str:
-    """A noise at a metre as something that people know."""
-    return next((words for most, words in _NOISES if decibels <= most), "a busy street and more")
 
 
 @dataclass(frozen=True)
@@ -113,13 +100,7 @@ def _slowed(base: Known, one: Candidate, wanted: Wanted) -> Slowed | None:
     power = at_speed(one.pump.curve, ratio).power_at(wanted.flow_m3s)
     if power is None:
         return None
-    price = one.pump.price
-    owned = (
-        None
-        if price is None
-        else price / annuity_factor(wanted.life_years, wanted.discount_rate)
-        + wanted.energy_cost_per_year(power, wanted.flow_m3s)
-    )
+    owned = wanted.owning_per_year(one.pump.price, power, wanted.flow_m3s)
     return Slowed(ratio, power, owned)
 
 

@@ -15,6 +15,7 @@ from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
 from sizing.checks.method_range import out_of_range
 from sizing.document.job import JobDocument
+from sizing.hydraulics.quick_rules import aquarium_rule, pond_rule
 from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 from sizing.operating_point.one import Status, operating_point
 
@@ -75,15 +76,6 @@ _SCHOOLS: tuple[tuple[str, str, dict[str, Any]], ...] = (
     ("equivalent", "Fittings by equivalent length", {"fitting_method": "equivalent_length"}),
     ("percent", "Fittings as a share of the pipe", {"fitting_method": "percent"}),
 )
-_ELBOWS_90 = (
-    "elbow_90_glued",
-    "elbow_90_std_threaded",
-    "elbow_90_long_threaded",
-    "elbow_90_street",
-    "bend_90_rD3",
-    "mitre_90",
-)
-_ELBOWS_45 = ("elbow_45_std", "elbow_22")
 
 
 def schools(base: Known) -> tuple[School, ...]:
@@ -143,30 +135,27 @@ def _school(
 
 def _quick_rules(base: Known) -> Iterator[School]:
     """The trade's rules of thumb for ponds and aquariums: a head that does not know the flow."""
-    rules, route, job = base.rules, base.system.route, base.sizing.job
-    length = route.length_m
     fittings = Counter(
-        one.fitting for leg in job.legs for one in leg.fittings for _ in range(one.count)
+        one.fitting
+        for leg in base.sizing.job.legs
+        for one in leg.fittings
+        for _ in range(one.count)
     )
-    elbows = sum(fittings[code] for code in _ELBOWS_90) * rules.value("AQU-05") + sum(
-        fittings[code] for code in _ELBOWS_45
-    ) * rules.value("AQU-06")
-    static = base.system.static_head_m
-    for code, label, loss, rule_ids in (
+    for code, label, quick, rule_ids in (
         (
             "pond",
             "Pond rule: a tenth of the tubing",
-            rules.value("PND-01") * length,
+            pond_rule(base.system, base.rules),
             ("PND-01", "VEL-15"),
         ),
         (
             "aquarium",
-            "Aquarium rule: a tenth of the pipe, so much an elbow",
-            rules.value("AQU-07") * length + elbows,
+            "Aquarium rule: a tenth of the flat run, so much an elbow",
+            aquarium_rule(base.system, fittings, base.rules),
             ("AQU-05", "VEL-16"),
         ),
     ):
-        flat = Leg(1.0, 0.0, 0.0, 0.0, static + loss)
+        flat = Leg(1.0, 0.0, 0.0, 0.0, quick.head_m)
         system = SystemCurve(Route((flat,), 0.0), base.system.water)
         yield _school(base, code, label, system, tuple(_quick_caution(base, *rule_ids)))
 

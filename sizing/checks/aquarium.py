@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from sizing.base.message import Measure, Working, message
+from sizing.base.noise import noise_in_words
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, state
+from sizing.hydraulics.quick_rules import aquarium_rule
 from sizing.storage.return_sump import return_sump
-
-_ELBOWS_90 = (
-    "elbow_90_glued",
-    "elbow_90_std_threaded",
-    "elbow_90_long_threaded",
-    "elbow_90_street",
-)
 
 
 def box_check(running: Running) -> Check:
@@ -36,36 +33,23 @@ def box_check(running: Running) -> Check:
 
 def quick_rule_check(running: Running) -> Check:
     """The quick rules for head beside the whole calculation: what each would say."""
-    rules, route = running.rules, running.system.route
-    elbows = sum(
-        one.count for entry in running.legs for one in entry.fittings if one.fitting in _ELBOWS_90
+    rules = running.rules
+    fittings = Counter(
+        one.fitting for leg in running.legs for one in leg.fittings for _ in range(one.count)
     )
-    halves = sum(
-        one.count
-        for entry in running.legs
-        for one in entry.fittings
-        if one.fitting.startswith("elbow_45")
-    )
-    climb = route.legs[-1].end_elevation_m - route.start_level_m
-    flat = max(route.length_m - max(climb, 0.0), 0.0)
-    quick = (
-        climb
-        + elbows * rules.value("AQU-05")
-        + halves * rules.value("AQU-06")
-        + flat * rules.value("AQU-07")
-    )
+    quick = aquarium_rule(running.system, fittings, rules)
     full = running.system.head_at(running.flow_m3s)
     text = message(
         "The quick rules (AQU-05 to AQU-07) say {quick}; worked out it is {full}. They know neither"
         " the flow nor the bore.",
-        quick=Measure(quick, "length"),
+        quick=Measure(quick.head_m, "length"),
         full=Measure(full, "length"),
     )
     inputs = (
-        ("up", Measure(climb, "length")),
-        ("90° elbows", f"{elbows}"),
-        ("45° elbows", f"{halves}"),
-        ("flat run", Measure(flat, "length")),
+        ("up", Measure(quick.static_m, "length")),
+        ("90° elbows", f"{quick.elbows_90}"),
+        ("45° elbows", f"{quick.elbows_45}"),
+        ("flat run", Measure(quick.flat_m, "length")),
         ("each 90° elbow", Measure(rules.value("AQU-05"), "length")),
         ("of the flat run", Measure(rules.value("AQU-07"), "ratio")),
     )
@@ -73,13 +57,13 @@ def quick_rule_check(running: Running) -> Check:
         "Quick head rule",
         "up + elbows + a tenth of the flat run",
         inputs,
-        Measure(quick, "length"),
+        Measure(quick.head_m, "length"),
         "aquarium rules of thumb",
     )
     return Check(
         "quick_rule",
         "Quick rule for head",
-        "hold" if abs(quick - full) <= 0.25 * full else "watch",
+        "hold" if abs(quick.head_m - full) <= 0.25 * full else "watch",
         text,
         "Go by the whole calculation: it knows the bore.",
         working,
@@ -140,17 +124,12 @@ def noise_check(running: Running) -> Check:
             message("The maker does not say how loud it is."),
             "Ask, or hear one.",
         )
-    words = (
-        "like a library"
-        if noise < 35
-        else "like a quiet talk"
-        if noise < 50
-        else "like a talk across a table"
-    )
     return Check(
         "noise",
         "Noise",
         "hold" if noise < 45 else "watch",
-        message("{noise} dB: " + words + ".", noise=f"{noise:g}"),
+        message(
+            "{noise} dB at 1 m: like {words}.", noise=f"{noise:g}", words=noise_in_words(noise)
+        ),
         "Set it on soft feet with a hose tail, or run a larger one slower.",
     )

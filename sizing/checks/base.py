@@ -28,7 +28,7 @@ class Check:
     code: str
     label: str
     state: CheckState
-    said: Message
+    message: Message
     remedy: str = ""
     working: Working | None = None
     # of a check on a figure [SI]: what it should lie between

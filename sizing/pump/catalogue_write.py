@@ -10,6 +10,7 @@ from typing import Any
 from openpyxl import Workbook
 
 from sizing.base import units
+from sizing.base.spreadsheet import harmless
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, Column
 
@@ -23,7 +24,7 @@ def write_csv(pumps: Iterable[Pump]) -> str:
     writer = csv.DictWriter(stream, [column.name for column in COLUMNS], lineterminator="\n")
     writer.writeheader()
     for pump in pumps:
-        writer.writerow(cells_of(pump))
+        writer.writerow({name: harmless(text) for name, text in cells_of(pump).items()})
     return stream.getvalue()
 
 
@@ -38,11 +39,6 @@ def write_xlsx(pumps: Iterable[Pump]) -> bytes:
     stream = io.BytesIO()
     book.save(stream)
     return stream.getvalue()
-
-
-def harmless(text: str) -> str:
-    """Text that a spreadsheet does not take for a formula."""
-    return f" {text}" if text[:1] in ("=", "+", "@") else text
 
 
 def cells_of(pump: Pump) -> dict[str, str]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from sizing.base.errors import check_range
 from sizing.base.units import JOULES_PER_KWH, SECONDS_PER_HOUR
 from sizing.base.water import GRAVITY_M_S2
+from sizing.hydraulics.friction import Array
 
 HOURS_PER_YEAR = 8760.0
 
@@ -78,5 +79,11 @@ class Year:
 
 def energy_of_year(input_power_w: float, time_s: float, price_per_kwh: float) -> Year:
     """Energy [J] of a constant input power over a year's running time [s], and its cost."""
-    energy = input_power_w * time_s
-    return Year(energy, energy / JOULES_PER_KWH * price_per_kwh)
+    return Year(input_power_w * time_s, float(energy_cost(input_power_w, time_s, price_per_kwh)))
+
+
+def energy_cost(
+    input_power_w: float | Array, time_s: float | Array, price_per_kwh: float
+) -> float | Array:
+    """What a constant input power [W] over some time [s] costs at a price a kWh; arrays too."""
+    return input_power_w * time_s / JOULES_PER_KWH * price_per_kwh

@@ -132,6 +132,6 @@ def _check(check: Check, system: System) -> dict[str, Any]:
         "check": check.code,
         "label": check.label,
         "state": check.state,
-        "said": check.said.text(system),
+        "said": check.message.text(system),
         "remedy": check.remedy,
     }

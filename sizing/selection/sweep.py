@@ -10,12 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sizing.base.rules import Rules
-from sizing.base.units import JOULES_PER_KWH
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.operating_point.many import OPERATES, OperatingPoints, operating_points
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve_table import Indices
+from sizing.pump.power import energy_cost
 from sizing.selection.cost import annuity_factor
 from sizing.selection.requirement import Requirement, Truths
 
@@ -45,12 +45,17 @@ class Wanted:
 
     def energy_cost_per_year(self, power_w: float, flow_m3s: float) -> float:
         """What the electricity of a year costs at one flow and input power."""
-        return (
-            power_w
-            * float(self.runs_s_per_year(np.array(flow_m3s)))
-            / JOULES_PER_KWH
-            * self.energy_price_per_kwh
-        )
+        runs_s = float(self.runs_s_per_year(np.array(flow_m3s)))
+        return float(energy_cost(power_w, runs_s, self.energy_price_per_kwh))
+
+    def owning_per_year(
+        self, price: float | None, power_w: float, flow_m3s: float, bought: int = 1
+    ) -> float | None:
+        """Cost of owning for a year: price spread over the life, and energy; None without price."""
+        if price is None:
+            return None
+        spread = price * bought / annuity_factor(self.life_years, self.discount_rate)
+        return spread + self.energy_cost_per_year(power_w, flow_m3s)
 
 
 @dataclass(frozen=True)
@@ -163,9 +168,7 @@ def costs_per_year(
 
     Some pumps, each at its own flow; NaN where unknown.
     """
-    power = catalogue.power_at(rows, flow_m3s)
-    energy = power * wanted.runs_s_per_year(flow_m3s) / JOULES_PER_KWH * wanted.energy_price_per_kwh
-    return np.asarray(
-        catalogue.column("price")[rows] / annuity_factor(wanted.life_years, wanted.discount_rate)
-        + energy
-    )
+    power, runs_s = catalogue.power_at(rows, flow_m3s), wanted.runs_s_per_year(flow_m3s)
+    spread = catalogue.column("price")[rows]
+    spread = spread / annuity_factor(wanted.life_years, wanted.discount_rate)
+    return np.asarray(spread + energy_cost(power, runs_s, wanted.energy_price_per_kwh))

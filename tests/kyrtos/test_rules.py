@@ -1,4 +1,5 @@
 import pytest
+from django.test import Client
 
 from sizing.base.errors import SizingError
 from sizing.base.rules import SHIPPED, defaults
@@ -112,3 +113,14 @@ def test_a_default_comes_from_the_house_rule(owner, estimator, shop, job):
     text = estimator.get(f"/jobs/{undercroft.pk}/").content.decode()
     assert 'data-path="answers.margin" value="1.8 ×"' in text
     assert "1.8" in estimator.get(f"/jobs/{undercroft.pk}/").content.decode()
+
+
+def test_the_form_carries_its_token(shop):
+    """Django's test client forgives a form without one; a browser does not."""
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(shop.memberships.get(role="owner").user)
+    page = client.get("/rules/CYC-01/").content.decode()
+    token = page.split('name="csrfmiddlewaretoken" value="')[-1].split('"')[0]
+    sent = {"usual": "6", "reason": "x", "csrfmiddlewaretoken": token}
+    assert page.count("csrfmiddlewaretoken") == 2  # of the form, and of signing out
+    assert client.post("/rules/CYC-01/", sent).status_code == 302

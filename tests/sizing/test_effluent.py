@@ -84,7 +84,7 @@ def test_a_check_valve_keeps_the_line_full_and_the_dose_whole(hostel, catalogue)
     assert "What runs back" in check(hostel, catalogue, "drain_back").label
     held = changed(hostel, ("legs.a.fittings", "check, ball, elbow"))
     assert check(held, catalogue, "drain_back").label == "Nothing runs back"
-    assert check(held, catalogue, "dose").said.values["back"].value_si == 0.0
+    assert check(held, catalogue, "dose").message.values["back"].value_si == 0.0
 
 
 def test_a_blank_effluent_sheet_asks_its_own_questions(catalogue):

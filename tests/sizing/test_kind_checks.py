@@ -139,7 +139,7 @@ def test_a_check_holds_watches_or_fails(name, edits, code, state, catalogue):
     sizing = size(changed(JOBS[name], *edits), catalogue)
     assert sizing.chosen is not None
     found = check(sizing, code)
-    assert found.state == state, found.said.text("metric")
+    assert found.state == state, found.message.text("metric")
     if state == "fail":
         assert found.remedy
 
@@ -151,7 +151,7 @@ def test_every_check_of_a_kind_is_named_once_and_speaks_in_both_systems(name, ca
     assert len(codes) == len(set(codes))
     assert {"flow", "reserve"} <= set(codes)
     for one in sizing.checks:
-        metric, us = one.said.text("metric"), one.said.text("us")
+        metric, us = one.message.text("metric"), one.message.text("us")
         assert "{" not in metric + us
         assert one.working is None or one.working.lines("us")
 

@@ -98,7 +98,7 @@ def test_a_demo_job_is_whole_and_its_pump_is_of_the_family_that_the_chooser_name
         found.ledger.total_head_m, abs=1e-9
     )
     for system in SYSTEMS:
-        assert all(one.said.text(system) for one in found.checks)
+        assert all(one.message.text(system) for one in found.checks)
 
 
 def test_changing_the_system_of_units_changes_no_result(catalogue):
@@ -133,7 +133,7 @@ def test_booster_schools_differ_and_each_says_where_it_errs(catalogue):
 
 
 def test_thirstier_showers_take_flow_and_leave_less_pressure(catalogue):
-    found = check(size(JOBS["converted-mill"], catalogue), "upgrade").said.values
+    found = check(size(JOBS["converted-mill"], catalogue), "upgrade").message.values
     assert found["needed"].value_si > found["before"].value_si
     assert found["p_after"].value_si < found["p_before"].value_si
     assert "upgrade" not in {
@@ -163,7 +163,7 @@ def test_a_well_is_never_pumped_over_its_yield(catalogue):
     assert found.demand.needed_m3s == pytest.approx(1.2 / HOUR)
     assert "gives no more" in found.demand.reason
     # 30 outlets of 0.0631 l/s less 1.2 m3/h, for half an hour
-    storage = found.chosen and check(found, "storage").said.values["volume"].value_si
+    storage = found.chosen and check(found, "storage").message.values["volume"].value_si
     assert storage == pytest.approx((30 * 0.0631e-3 - 1.2 / HOUR) * 1800, rel=1e-3)
 
 
@@ -195,7 +195,7 @@ def test_more_sun_needs_less_flow_and_the_hardest_month_governs(catalogue):
     assert "October" in [value for _, value in way(dark, "months").working.inputs]
     assert way(base, "months").flow_m3s < way(dark, "months").flow_m3s
     # twelve months, each with what it gives and what it needs
-    assert len(check(base, "months").said.values) == 24
+    assert len(check(base, "months").message.values) == 24
 
 
 def test_a_weir_by_its_sheet_and_by_its_equation_agree(catalogue):
@@ -236,7 +236,7 @@ def test_spa_jets_are_split_over_the_pumps_and_height_counts_nothing(catalogue):
 
 def test_jets_get_the_wanted_pressure_at_the_wanted_flow(catalogue):
     tub = size(JOBS["hydrotherapy-tub"], catalogue)
-    pressure = check(tub, "jets").said.values["pressure"].value_si
+    pressure = check(tub, "jets").message.values["pressure"].value_si
     assert pressure == pytest.approx(
         0.75e5 * (tub.at_flow_m3s / tub.demand.needed_m3s) ** 2, rel=1e-6
     )

@@ -165,7 +165,7 @@ def test_each_check_can_fail_and_says_the_remedy(cellar, catalogue, code, change
         check for check in size(changed(cellar, change), catalogue).checks if check.code == code
     )
     assert bad.state in states
-    assert bad.said != good.said
+    assert bad.message != good.message
     assert bad.remedy or bad.state == "hold"
 
 
