@@ -47,7 +47,7 @@ def floors(base: Known) -> Floors:
         Not a building, or its floors are not told; no pump; its curve ends before the peak.
     """
     facts, system, rules = base.sizing.facts, base.system, base.rules
-    if base.sizing.kind.code != "booster":
+    if "floors" not in base.sizing.kind.dialogs:
         raise NotYet("only a building has floors")
     count = facts.optional("floors")
     if count is None:

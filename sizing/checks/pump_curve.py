@@ -6,9 +6,12 @@ from sizing.base.message import Measure, message
 from sizing.checks.base import Check, Running, state
 
 
-def pump_checks(running: Running) -> list[Check]:
-    """The pump itself: enough flow, in the middle of its curve, with reserve."""
-    return [_flow(running), _place_on_curve(running), _reserve(running)]
+def pump_checks(running: Running, *codes: str) -> list[Check]:
+    """The pump itself: enough flow, in the middle of its curve, with reserve.
+
+    ``codes`` ("flow", "on_curve", "reserve") names those wanted, in that order; none means all.
+    """
+    return [_CHECKS[code](running) for code in codes or _CHECKS]
 
 
 def _flow(running: Running) -> Check:
@@ -62,3 +65,6 @@ def _reserve(running: Running) -> Check:
         ),
         "Take a pump with more head at shut-off: a small error in the levels would stop this one.",
     )
+
+
+_CHECKS = {"flow": _flow, "on_curve": _place_on_curve, "reserve": _reserve}

@@ -234,10 +234,9 @@ class DemandDelivery(Kind):
         )
 
     def checks(self, running: Running) -> Sequence[Check]:
-        flow, _, reserve = pump_checks(running)  # a diaphragm pump has no best point to stay near
         return [
-            flow,
-            reserve,
+            # a diaphragm pump has no best point to stay near
+            *pump_checks(running, "flow", "reserve"),
             *velocities(running, "", "VEL-01", "keeps the loss small"),
             prime_check(running),
             switch_check(running),

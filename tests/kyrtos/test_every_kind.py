@@ -6,6 +6,7 @@ import pytest
 
 from kyrtos.jobs.models import Job
 from sizing.kinds import kinds
+from tests.kyrtos.reading import text_of
 from tests.kyrtos.test_lists import post
 
 
@@ -22,7 +23,7 @@ def blank(estimator):
 
 @pytest.mark.parametrize("code", sorted(kinds()))
 def test_a_blank_sheet_opens_with_its_questions_and_says_what_is_needed(estimator, blank, code):
-    text = estimator.get(f"/jobs/{blank(code).pk}/").content.decode()
+    text = text_of(estimator.get(f"/jobs/{blank(code).pk}/"))
     assert "Still needed" in text
     for question in kinds()[code].questions:
         if question.shown_when is None:
@@ -38,7 +39,7 @@ def test_a_blank_sheet_opens_with_its_questions_and_says_what_is_needed(estimato
 @pytest.mark.parametrize("code", sorted(kinds()))
 def test_every_flow_may_be_timed_with_a_bucket(estimator, blank, code):
     job = blank(code)
-    text = estimator.get(f"/jobs/{job.pk}/").content.decode()
+    text = text_of(estimator.get(f"/jobs/{job.pk}/"))
     flows = [
         question
         for question in kinds()[code].questions

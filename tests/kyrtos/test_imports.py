@@ -22,6 +22,7 @@ from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import CatalogueFileError, read_csv, read_xlsx
 from sizing.pump.catalogue_write import write_csv, write_xlsx
 from sizing.size import size
+from tests.kyrtos.reading import text_of
 
 DEMO = Path(__file__).parents[2] / "demo" / "pumps.csv"
 HEADER, K5, K7, *_ = DEMO.read_text().splitlines()
@@ -35,10 +36,6 @@ def csv_of(*rows: str) -> bytes:
 
 def send(client, content: bytes, name: str = "pumps.csv"):
     return client.post("/catalogue/import/", {"file": SimpleUploadedFile(name, content)})
-
-
-def text_of(answer) -> str:
-    return answer.content.decode()
 
 
 def prices(shop) -> dict[str, float]:

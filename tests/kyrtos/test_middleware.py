@@ -8,7 +8,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.jobs.services import current
 from sizing.document.job import dump
-from tests.kyrtos.test_imports import K5, csv_of, send, text_of
+from tests.kyrtos.reading import text_of
+from tests.kyrtos.test_imports import K5, csv_of, send
 from tests.kyrtos.test_pump_form import TYPED
 
 ADDRESSES = [

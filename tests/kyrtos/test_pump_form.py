@@ -5,7 +5,7 @@ import pytest
 from kyrtos.catalogue import publishing
 from kyrtos.jobs.services import current, size_document
 from sizing.pump.catalogue_columns import COLUMNS
-from tests.kyrtos.test_imports import text_of
+from tests.kyrtos.reading import text_of
 
 POINTS = "0 12 300\n2 11.2 360\n4;9.4;420\n6\t6.1\t470\n8 1.9 500"
 TYPED = {

@@ -17,7 +17,8 @@ from kyrtos.catalogue.models import CatalogueEntry, Import, Published
 from kyrtos.config import queue
 from kyrtos.jobs.models import Recheck
 from sizing.pump.catalogue_write import write_csv
-from tests.kyrtos.test_imports import DEMO, csv_of, send, text_of
+from tests.kyrtos.reading import text_of
+from tests.kyrtos.test_imports import DEMO, csv_of, send
 
 LARGE = [
     pump

@@ -9,6 +9,7 @@ from kyrtos.jobs.models import Job
 from kyrtos.paper.services import freeze
 from sizing.document import job as document
 from tests.kyrtos.conftest import change, walk
+from tests.kyrtos.reading import text_of
 
 
 def test_the_page_and_the_fragment_are_the_same_sheet(estimator, job):
@@ -28,12 +29,12 @@ def test_an_edit_saves_sizes_and_answers_with_the_sheet(estimator, job):
     job.refresh_from_db()
     assert services.current(job).answers["rise"].text == "4 in"
     assert job.revisions.count() == 2
-    assert f'data-revision="{job.current_revision}"' in answer.content.decode()
+    assert f'data-revision="{job.current_revision}"' in text_of(answer)
 
 
 def test_nonsense_is_told_beside_the_field_and_survives_a_reload(estimator, job):
     change(estimator, job, "answers.rise", "<b>lots</b>")
-    text = estimator.get(f"/jobs/{job.pk}/").content.decode()
+    text = text_of(estimator.get(f"/jobs/{job.pk}/"))
     assert 'value="&lt;b&gt;lots&lt;/b&gt;"' in text
     assert "holds no number that can be read" in text
     assert "shown with the last good value of: Rise with the pump off" in text
@@ -87,7 +88,7 @@ def test_nobody_takes_back_what_somebody_else_did_unseen(estimator, job):
     answer = estimator.post(
         f"/jobs/{job.pk}/undo/", {"revision": seen}, headers={"HX-Request": "true"}
     )
-    assert "Nothing was undone" in answer.content.decode()
+    assert "Nothing was undone" in text_of(answer)
     job.refresh_from_db()
     assert services.current(job).answers["margin"].text == "2 ×"
 
@@ -110,7 +111,7 @@ def test_nothing_before_the_first_revision(job):
 def test_two_pages_on_different_fields_both_win(estimator, job):
     change(estimator, job, "answers.rise", "110 mm", revision=1, page="one")
     answer = change(estimator, job, "answers.margin", "2", revision=1, page="two")
-    assert "changed this field meanwhile" not in answer.content.decode()
+    assert "changed this field meanwhile" not in text_of(answer)
     job.refresh_from_db()
     held = services.current(job).answers
     assert (held["rise"].text, held["margin"].text) == ("110 mm", "2 ×")
@@ -119,9 +120,8 @@ def test_two_pages_on_different_fields_both_win(estimator, job):
 def test_two_pages_on_one_field_the_second_sees_both_and_chooses(estimator, job):
     change(estimator, job, "answers.rise", "110 mm", revision=1, page="one")
     answer = change(estimator, job, "answers.rise", "120 mm", revision=1, page="two")
-    assert (
-        "Wenna Polreath changed this field meanwhile to “110 mm”; you typed “120 mm”"
-        in answer.content.decode()
+    assert "Wenna Polreath changed this field meanwhile to “110 mm”; you typed “120 mm”" in text_of(
+        answer
     )
     job.refresh_from_db()
     assert services.current(job).answers["rise"].text == "110 mm"
@@ -142,7 +142,7 @@ def test_two_pages_on_one_field_the_second_sees_both_and_chooses(estimator, job)
 def test_every_sort_of_field_can_be_in_conflict(estimator, job, path, theirs, shown):
     change(estimator, job, path, theirs, revision=1, page="one")
     answer = change(estimator, job, path, "PVC-U PN10 63 mm", revision=1, page="two")
-    assert f"changed this field meanwhile to “{shown}”" in answer.content.decode()
+    assert f"changed this field meanwhile to “{shown}”" in text_of(answer)
 
 
 def test_the_same_edit_sent_twice_changes_nothing_more(estimator, job):
@@ -150,7 +150,7 @@ def test_the_same_edit_sent_twice_changes_nothing_more(estimator, job):
     answer = change(estimator, job, "answers.rise", "110 mm", revision=1)
     job.refresh_from_db()
     assert job.revisions.count() == 2
-    assert "changed this field" not in answer.content.decode()
+    assert "changed this field" not in text_of(answer)
 
 
 def test_one_page_typing_on_is_no_conflict_with_itself(estimator, job):
@@ -212,7 +212,7 @@ def test_a_bad_job_file_is_told(estimator, content, says):
 
     answer = estimator.post("/jobs/upload/", {"file": SimpleUploadedFile("job.json", content)})
     assert answer.status_code == 422
-    assert says in answer.content.decode()
+    assert says in text_of(answer)
 
 
 def test_the_result_as_json_is_what_the_command_line_prints(estimator, job):
@@ -229,7 +229,7 @@ def test_a_copy_has_the_same_facts_and_its_own_life(estimator, job):
 
 def test_house_rules_of_the_shop_reach_the_sheet(estimator, job, shop):
     shop.house_rules.create(rule_id="CYC-01", value_si=1 / 3600, reason="the last three burnt out")
-    assert "Starts an hour: watch" in estimator.get(f"/jobs/{job.pk}/").content.decode()
+    assert "Starts an hour: watch" in text_of(estimator.get(f"/jobs/{job.pk}/"))
 
 
 def test_queries_do_not_grow_with_the_revisions(estimator, job, django_assert_max_num_queries):
@@ -277,7 +277,7 @@ def test_a_copy_or_paper_of_a_job_of_an_older_program_says_what_it_reckons_with(
 def test_an_edit_to_what_is_gone_is_told_and_breaks_nothing(estimator, job):
     estimator.post(f"/jobs/{job.pk}/legs/remove/", {"leg": "b"}, headers={"HX-Request": "true"})
     answer = change(estimator, job, "legs.b.length", "14 m")
-    assert (answer.status_code, answer.content.decode()) == (
+    assert (answer.status_code, text_of(answer)) == (
         409,
         "This leg was taken out of the job meanwhile.",
     )
