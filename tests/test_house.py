@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 
+from kyrtos.worksheet.dialogs import dialogs
 from sizing.document import job
 from sizing.kinds import kinds
 
@@ -103,6 +104,32 @@ def test_every_command_in_the_docs_exists():
     )
     for page in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]:
         assert set(re.findall(r"\./run (\w+)", page.read_text())) <= known, page.name
+
+
+def test_the_readme_lists_the_key_of_every_dialog():
+    listed = re.findall(r"^\| `(.)` \| (.+) \|$", (ROOT / "README.md").read_text(), re.M)
+    assert sorted(listed) == sorted((one.key, one.tells) for one in dialogs().values())
+
+
+def test_every_module_that_the_docs_name_exists():
+    rooms = [ROOT, ROOT / "sizing", ROOT / "kyrtos", *(ROOT / "kyrtos").iterdir()]
+    rooms += [room for room in (ROOT / "sizing").iterdir() if room.is_dir()]
+    for page in (ROOT / "docs").glob("*.md"):
+        for name in re.findall(r"`([\w/.]+\.(?:py|csv|js))`", page.read_text()):
+            scripts = list((ROOT / "kyrtos" / "static").rglob(name))
+            assert scripts or any((room / name).exists() for room in rooms), f"{page.name}: {name}"
+
+
+def test_templates_keep_to_120_columns_and_nothing_is_packed():
+    assert [
+        f"{path.name}:{number}"
+        for path in OWN
+        if path.suffix == ".html"
+        for number, line in enumerate(path.read_text().splitlines(), 1)
+        if len(line) > 120
+    ] == []
+    skip = "fmt:" + " skip"
+    assert [path.name for path in OWN if path.suffix == ".py" and skip in path.read_text()] == []
 
 
 def test_the_size_command_of_the_readme_works():

@@ -136,7 +136,7 @@ def test_the_leg_in_hand_lights_up_in_picture_tape_and_table(page):
     pipe = page.locator("svg.wide .p-leg[data-leg='l1'] .p-touch")
     box = pipe.bounding_box()
     place = {"x": box["width"] * 0.3, "y": box["height"] * 0.3}
-    pipe.hover(position=place)  # once the page has scrolled to the field
+    pipe.hover(position=place, force=True)  # its own line lies over the place to touch
     page.wait_for_function("() => document.querySelector('#tape tr.lit')?.dataset.leg === 'l1'")
 
 
