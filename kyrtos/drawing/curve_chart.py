@@ -6,15 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kyrtos.drawing.picture import Tick
-from kyrtos.drawing.scale import Scale, points, px, ticks
+from kyrtos.drawing.plot import Axis, Plot, axis, plot
+from kyrtos.drawing.scale import Scale, points, px
 from sizing.base import units
 from sizing.base.units import System
 from sizing.pump.catalogue import Pump
 
 _WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 620, 330, 44, 572, 14, 292
-
-
 _READINGS = 60
 
 
@@ -35,73 +33,63 @@ class CurveChart:
     width: int
     height: int
     title: str
-    left: str
-    right: str
-    top: str
-    bottom: str
-    x_ticks: tuple[Tick, ...]
-    y_ticks: tuple[Tick, ...]
-    power_ticks: tuple[Tick, ...]
+    plot: Plot
+    power_axis: Axis | None
     head: str
     power: str
     dots: tuple[tuple[str, str], ...]
-    x_unit: str
-    y_unit: str
     readings: tuple[Reading, ...]
     best: int  # of the readings, the one at best flow
 
 
 def curve_chart(pump: Pump, system: System) -> CurveChart:
     """The chart of a pump."""
-    curve, flow, head = (
-        pump.curve,
-        units.shown_unit("flow", system),
-        units.shown_unit("length", system),
-    )
+    curve = pump.curve
     x = Scale(0.0, curve.last_flow_m3s * 1.04, _LEFT, _RIGHT)
     y = Scale(0.0, max(curve.heads_m) * 1.08, _BOTTOM, _TOP)
-    power = Scale(0.0, max(curve.powers_w or (1.0,)) * 1.25, _BOTTOM, _TOP)
-    flows = np.linspace(curve.flows_m3s[0], curve.last_flow_m3s, 60)
-    heads = zip(flows.tolist(), curve.head_m(flows).tolist(), strict=True)
-    watts = [(q, curve.power_at(q) or 0.0) for q in flows.tolist()] if curve.powers_w else []
-    reads = np.linspace(curve.flows_m3s[0], curve.last_flow_m3s, _READINGS + 1).tolist()
-    readings = tuple(
-        Reading(
-            px(x.pixel(q)),
-            px(y.pixel(curve.head_at(q))),
-            px(power.pixel(curve.power_at(q) or 0.0)) if curve.powers_w else "",
-            _said(pump, q, system),
-        )
-        for q in reads
+    frame = plot(
+        axis(x, units.shown_unit("flow", system), 7),
+        axis(y, units.shown_unit("length", system), 6),
+        _TOP,
+        _BOTTOM,
     )
+    power = _power_axis(pump)
+    flows = np.linspace(curve.flows_m3s[0], curve.last_flow_m3s, _READINGS)
+    reads = np.linspace(curve.flows_m3s[0], curve.last_flow_m3s, _READINGS + 1).tolist()
     return CurveChart(
-        _WIDTH,
-        _HEIGHT,
-        f"Head{' and input power' if watts else ''} of {pump.name} over its flow",
-        px(_LEFT),
-        px(_RIGHT),
-        px(_TOP),
-        px(_BOTTOM),
-        axis_ticks(x, flow, 7),
-        axis_ticks(y, head, 6),
-        (
-            tuple(
-                Tick(px(power.pixel(value)), units.number_text(value, 0))
-                for value in ticks(0, power.high, 5)
-            )
-            if watts
-            else ()
-        ),
-        points([(x.pixel(q), y.pixel(h)) for q, h in heads]),
-        points([(x.pixel(q), power.pixel(w)) for q, w in watts]),
-        tuple(
-            (px(x.pixel(q)), px(y.pixel(h)))
-            for q, h in zip(curve.flows_m3s, curve.heads_m, strict=True)
-        ),
-        flow.symbol,
-        head.symbol,
-        readings,
-        min(range(len(reads)), key=lambda at: abs(reads[at] - curve.best_flow_m3s)),
+        width=_WIDTH,
+        height=_HEIGHT,
+        title=f"Head{' and input power' if power else ''} of {pump.name} over its flow",
+        plot=frame,
+        power_axis=power,
+        head=frame.line(flows.tolist(), curve.head_m(flows).tolist()),
+        power=_power_line(pump, flows.tolist(), x, power) if power else "",
+        dots=tuple(map(frame.dot, curve.flows_m3s, curve.heads_m)),
+        readings=tuple(_reading(pump, flow, frame, power, system) for flow in reads),
+        best=min(range(len(reads)), key=lambda at: abs(reads[at] - curve.best_flow_m3s)),
+    )
+
+
+def _power_axis(pump: Pump) -> Axis | None:
+    if not pump.curve.powers_w:
+        return None
+    scale = Scale(0.0, max(pump.curve.powers_w) * 1.25, _BOTTOM, _TOP)
+    return axis(scale, units.unit("W", "power"), 5)
+
+
+def _power_line(pump: Pump, flows_m3s: list[float], x: Scale, power: Axis) -> str:
+    return points(
+        [(x.pixel(q), power.scale.pixel(pump.curve.power_at(q) or 0.0)) for q in flows_m3s]
+    )
+
+
+def _reading(
+    pump: Pump, flow_m3s: float, frame: Plot, power: Axis | None, system: System
+) -> Reading:
+    x, y = frame.dot(flow_m3s, pump.curve.head_at(flow_m3s))
+    watts = pump.curve.power_at(flow_m3s) or 0.0
+    return Reading(
+        x, y, px(power.scale.pixel(watts)) if power else "", _said(pump, flow_m3s, system)
     )
 
 
@@ -119,14 +107,4 @@ def _said(pump: Pump, flow_m3s: float, system: System) -> str:
         parts.append(f"wire to water {units.show(efficiency, 'ratio', system)}")
     return ", ".join(
         [*parts, f"{units.show(flow_m3s / curve.best_flow_m3s, 'ratio', system)} of its best flow"]
-    )
-
-
-def axis_ticks(scale: Scale, unit: units.Unit, most: int) -> tuple[Tick, ...]:
-    """Round ticks along a scale in SI, written in a unit."""
-    values = ticks(unit.from_si(scale.low), unit.from_si(scale.high), most)
-    decimals = 0 if all(value == int(value) for value in values) else 1
-    return tuple(
-        Tick(px(scale.pixel(unit.to_si(value))), units.number_text(value, decimals))
-        for value in values
     )

@@ -5,32 +5,23 @@ Site and curve on one height scale, as a frozen model whose numbers are text.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from kyrtos.drawing import wishes
 from kyrtos.drawing.handles import Handle, handles
-from kyrtos.drawing.labels import Placed
 from kyrtos.drawing.layout import NARROW, WIDE, Drawing, Frame, duty_px, needed_m3s
-from kyrtos.drawing.scale import points, px, ticks
+from kyrtos.drawing.plot import Label, Plot, axis, label, plot
+from kyrtos.drawing.scale import points, px
 from kyrtos.drawing.site import Ending, ending, storeys
 from sizing.analysis.arrangements import single
-from sizing.base import units
 from sizing.base.units import System
 from sizing.document import build_route
 from sizing.size import Sizing
 
 __all__ = ["NARROW", "WIDE", "Frame", "Picture", "picture"]
 _CURVE_STEPS = 48
-
-
-@dataclass(frozen=True)
-class Tick:
-    at: str
-    text: str
-    zero: bool = False
 
 
 @dataclass(frozen=True)
@@ -47,16 +38,6 @@ class CurveLine:
     role: str
     points: str
     title: str
-
-
-@dataclass(frozen=True)
-class Label:
-    x: str
-    y: str
-    anchor: str
-    text: str
-    role: str
-    size: str
 
 
 @dataclass(frozen=True)
@@ -83,14 +64,9 @@ class Picture:
     height: int
     title: str
     description: str
-    y_ticks: tuple[Tick, ...]
-    x_ticks: tuple[Tick, ...]
-    left: str
-    right: str
+    plot: Plot
     chart: str
     split: str
-    top: str
-    bottom: str
     ground: str
     pit: str
     water: Water
@@ -113,8 +89,6 @@ class Picture:
     ending: Ending
     storeys: tuple[tuple[str, str, str], ...]
     font: str
-    y_unit: str
-    x_unit: str
 
 
 def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | None:
@@ -122,25 +96,21 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
     if sizing.system is None or sizing.ledger is None or sizing.place is None:
         return None
     d = Drawing(sizing, system, frame)
+    page = _plot(d)
     return Picture(
         width=frame.width,
         height=frame.height,
         title=_title(d),
         description=_description(d),
-        y_ticks=tuple(_y_ticks(d)),
-        x_ticks=tuple(_x_ticks(d)),
-        left=px(frame.left),
-        right=px(frame.right),
+        plot=page,
         chart=px(frame.chart),
         split=px(frame.split),
-        top=px(frame.top),
-        bottom=px(frame.bottom),
         ground=_ground(d),
         pit=points(d.site.outline(d.y, *d.sides())),
         water=_water(d),
         marks=tuple(_marks(d)),
         legs=tuple(_legs(d)),
-        curves=tuple(_curves(d)),
+        curves=tuple(_curves(d, page)),
         needed_x=px(d.x.pixel(needed_m3s(d))),
         needed_width=px(d.x.pixel(min(needed_m3s(d) * 1.3, d.x.high)) - d.x.pixel(needed_m3s(d))),
         plot_height=px(frame.bottom - frame.top),
@@ -152,13 +122,11 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         duty=duty_px(d),
         own_point=_own_point(d),
         static_tie=px(d.y.pixel(d.curve.static_head_m)),
-        labels=tuple(_label(one) for one in wishes.placed(d)),
+        labels=tuple(label(one) for one in wishes.placed(d)),
         handles=tuple(handles(d)),
         ending=ending(d.place, d.section.outlet, d.y.pixel(0.0), frame.split - 4),
         storeys=tuple(storeys(d.place, d.zero, d.y, d.section.pump[0] - 30, frame.split - 8)),
         font=px(frame.font),
-        y_unit=d.length.symbol,
-        x_unit=d.flow.symbol,
     )
 
 
@@ -178,27 +146,12 @@ def _description(d: Drawing) -> str:
     return f"{lift} {chosen.candidate.pump.name} is drawn on it." if chosen else lift
 
 
-def _y_ticks(d: Drawing) -> list[Tick]:
-    low, high = d.length.from_si(d.y.low), d.length.from_si(d.y.high)
-    values = ticks(low, high, 9 if d.frame is WIDE else 6)
-    decimals = 0 if all(value == int(value) for value in values) else 1
-    return [
-        Tick(
-            px(d.y.pixel(d.length.to_si(value))),
-            units.number_text(value, 0 if value == 0 else decimals),
-            value == 0,
-        )
-        for value in values
-    ]
-
-
-def _x_ticks(d: Drawing) -> list[Tick]:
-    values = ticks(0.0, d.flow.from_si(d.x.high), 6 if d.frame is WIDE else 4)
-    whole = all(value == int(value) for value in values)
-    return [
-        Tick(px(d.x.pixel(d.flow.to_si(value))), units.number_text(value, 0 if whole else 1))
-        for value in values
-    ]
+def _plot(d: Drawing) -> Plot:
+    """Heights across the whole page, flows along the chart."""
+    wide, frame = d.frame is WIDE, d.frame
+    x = axis(d.x, d.flow, 6 if wide else 4)
+    y = axis(d.y, d.length, 9 if wide else 6, datum=True)
+    return plot(x, y, frame.top, frame.bottom, frame.left)
 
 
 def _ground(d: Drawing) -> str:
@@ -246,7 +199,7 @@ def _legs(d: Drawing) -> list[LegLine]:
     return made
 
 
-def _each(d: Drawing) -> list[CurveLine]:
+def _each(d: Drawing, frame: Plot) -> list[CurveLine]:
     """The curve of one pump alone, where several run together."""
     chosen = d.sizing.chosen
     if chosen is None or chosen.candidate.pump.together == 1:
@@ -257,7 +210,7 @@ def _each(d: Drawing) -> list[CurveLine]:
     return [
         CurveLine(
             "each",
-            _clipped(d, flows.tolist(), one.head_m(flows).tolist()),
+            frame.line(flows.tolist(), one.head_m(flows).tolist()),
             f"one of the {pump.together} alone",
         )
     ]
@@ -279,18 +232,7 @@ def _own_point(d: Drawing) -> tuple[str, str] | None:
     )
 
 
-def _clipped(d: Drawing, flows: Sequence[float], heads: Sequence[float]) -> str:
-    low = d.y.low
-    return points(
-        [
-            (d.x.pixel(q), d.y.pixel(h))
-            for q, h in zip(flows, heads, strict=True)
-            if low <= h <= d.y.high * 1.0001 and q <= d.x.high * 1.0001
-        ]
-    )
-
-
-def _curves(d: Drawing) -> list[CurveLine]:
+def _curves(d: Drawing, frame: Plot) -> list[CurveLine]:
     flows = np.linspace(0.0, d.x.high, _CURVE_STEPS)
     made = []
     for rank, one in enumerate(d.shown):
@@ -298,21 +240,15 @@ def _curves(d: Drawing) -> list[CurveLine]:
         own = np.linspace(curve.flows_m3s[0], min(curve.last_flow_m3s, d.x.high), _CURVE_STEPS)
         role = "chosen" if rank == 0 and d.sizing.chosen else "other"
         made.append(
-            CurveLine(role, _clipped(d, own.tolist(), curve.head_m(own).tolist()), one.pump.name)
+            CurveLine(role, frame.line(own.tolist(), curve.head_m(own).tolist()), one.pump.name)
         )
     made.reverse()  # the chosen one on top
-    made += _each(d)
+    made += _each(d, frame)
     made.append(
         CurveLine(
             "system",
-            _clipped(d, flows.tolist(), d.curve.head_m(flows).tolist()),
+            frame.line(flows.tolist(), d.curve.head_m(flows).tolist()),
             "what this site asks for",
         )
     )
     return made
-
-
-def _label(placed: Placed) -> Label:
-    return Label(
-        px(placed.x), px(placed.y), placed.anchor, placed.text, placed.role, px(placed.size)
-    )

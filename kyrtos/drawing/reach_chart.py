@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kyrtos.drawing.picture import Tick
-from kyrtos.drawing.scale import Scale, px, ticks
+from kyrtos.drawing.plot import Plot, axis, plot
+from kyrtos.drawing.scale import Scale, px
 from sizing.analysis.reach import Reach, Reaches
 from sizing.base import units
 from sizing.base.units import System
@@ -41,40 +41,28 @@ class ReachChart:
     width: int
     height: int
     title: str
-    left: str
-    right: str
-    top: str
-    bottom: str
-    ticks: tuple[Tick, ...]
+    plot: Plot
     rows: tuple[ReachRow, ...]
     here: str
     here_text: str
-    unit: str
 
 
 def reach_chart(found: Reaches, system: System) -> ReachChart:
     """The chart of a main; distances beyond twice the run are cut off at the edge."""
-    unit = units.shown_unit("length", system)
     usable = [row.watched_m for row in found.rows]
     most = max(
         found.length_m * 1.6, min(max(usable, default=0.0) * 1.15, found.length_m * 4.0), 1.0
     )
     x = Scale(0.0, most, _LEFT, _RIGHT)
     height = _TOP + _ROW * len(found.rows) + 34
-    shown = ticks(0.0, unit.from_si(most), 7)
     return ReachChart(
-        _WIDTH,
-        height,
-        f"How far {found.leg_name} can go in each size, by speed, head and standing time",
-        px(_LEFT),
-        px(_RIGHT),
-        px(_TOP),
-        px(height - 34),
-        tuple(Tick(px(x.pixel(unit.to_si(value))), units.number_text(value, 0)) for value in shown),
-        tuple(_row(row, _TOP + _ROW * at, x, system) for at, row in enumerate(found.rows)),
-        px(x.pixel(found.length_m)),
-        units.show(found.length_m, "length", system, 0),
-        unit.symbol,
+        width=_WIDTH,
+        height=height,
+        title=f"How far {found.leg_name} can go in each size, by speed, head and standing time",
+        plot=plot(axis(x, units.shown_unit("length", system), 7), None, _TOP, height - 34),
+        rows=tuple(_row(row, _TOP + _ROW * at, x, system) for at, row in enumerate(found.rows)),
+        here=px(x.pixel(found.length_m)),
+        here_text=units.show(found.length_m, "length", system, 0),
     )
 
 

@@ -104,7 +104,7 @@ def test_a_short_leg_stays_visible_beside_a_long_one():
 
 def heights(drawn, scale_of):
     """The y scale of a picture, from two of its ticks: pixel -> metres."""
-    numbers = [(float(tick.at), float(tick.text.replace("−", "-"))) for tick in drawn.y_ticks]
+    numbers = [(float(tick.at), float(tick.text.replace("−", "-"))) for tick in drawn.plot.y.ticks]
     (y1, h1), (y2, h2) = numbers[0], numbers[-1]
     return Scale(h1, h2, y1, y2)
 
