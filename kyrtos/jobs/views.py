@@ -13,15 +13,14 @@ from django.views.decorators.http import require_GET, require_POST
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.jobs import services
+from kyrtos.jobs.forms import JobFileForm, NewJobForm
 from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.jobs.tasks import recheck_soon
 from sizing.base.errors import SizingError
 from sizing.document import intake
-from sizing.document.job import JobFileError
 from sizing.kinds import kinds
 
 _PER_PAGE = 50
-_LARGEST_JOB_FILE = 1024 * 1024
 
 
 @require_GET
@@ -54,45 +53,28 @@ def job_list(request: ShopRequest) -> HttpResponse:
     return render(request, "jobs/list.html", context)
 
 
-_TYPED = ("title", "customer", "site")
-
-
 def _new_form(
-    request: ShopRequest,
-    typed: dict[str, str],
-    *,
-    kind_code: str = "sump",
-    problem: str = "",
-    file_problem: str = "",
+    request: ShopRequest, form: NewJobForm | None = None, file_form: JobFileForm | None = None
 ) -> HttpResponse:
+    wrong = bool((form and form.errors) or (file_form and file_form.errors))
     context = {
-        "typed": typed,
-        "kinds": list(kinds().values()),
-        "kind_code": kind_code,
-        "problem": problem,
-        "file_problem": file_problem,
+        "form": form or NewJobForm(initial={"kind": "sump"}),
+        "file_form": file_form or JobFileForm(),
     }
-    return render(request, "jobs/new.html", context, status=422 if problem or file_problem else 200)
+    return render(request, "jobs/new.html", context, status=422 if wrong else 200)
 
 
 @may("edit job")
 def new(request: ShopRequest) -> HttpResponse:
     """A blank sheet."""
-    typed = {name: request.POST.get(name, "").strip()[:200] for name in _TYPED}
-    kind_code = request.POST.get("kind", "sump")
     if request.method != "POST":
-        return _new_form(request, typed)
-    if kind_code not in kinds():
-        return _new_form(request, typed, problem="Choose a kind of job from the list.")
-    if not typed["title"]:
-        return _new_form(
-            request,
-            typed,
-            kind_code=kind_code,
-            problem="Give the job a name by which you will find it again.",
-        )
+        return _new_form(request)
+    form = NewJobForm(request.POST)
+    if not form.is_valid():
+        return _new_form(request, form)
+    typed = dict(form.cleaned_data)
     made = services.create(
-        shop=request.membership.shop, user=_user(request), kind_code=kind_code, **typed
+        shop=request.membership.shop, user=_user(request), kind_code=typed.pop("kind"), **typed
     )
     return redirect("worksheet", job_id=made.pk)
 
@@ -101,20 +83,17 @@ def new(request: ShopRequest) -> HttpResponse:
 @may("edit job")
 def upload(request: ShopRequest) -> HttpResponse:
     """A job from a job file; a bad file is told and changes nothing."""
-    sent = request.FILES.get("file")
+    form = JobFileForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _new_form(request, file_form=form)
     try:
-        if sent is None or sent.size is None:
-            raise JobFileError("choose a job file first")
-        if sent.size > _LARGEST_JOB_FILE:
-            raise JobFileError("it is larger than 1 MB, and a job file never is")
-        taken_in = intake.take_in(sent.read())
+        taken_in = intake.take_in(form.cleaned_data["file"].read())
         made = services.adopt(
             shop=request.membership.shop, user=_user(request), content=taken_in.job
         )
     except SizingError as problem:
-        return _new_form(
-            request, dict.fromkeys(_TYPED, ""), file_problem=f"The job file was not read: {problem}"
-        )
+        form.add_error("file", f"The job file was not read: {problem}")
+        return _new_form(request, file_form=form)
     for told in taken_in.told:
         messages.warning(request, f"In the file, {told}. Look whether that is what was meant.")
     return redirect("worksheet", job_id=made.pk)

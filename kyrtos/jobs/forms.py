@@ -1,0 +1,72 @@
+"""A new job, blank or from a file, as forms."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+from django.core.files.uploadedfile import UploadedFile
+
+from sizing.kinds import kinds
+
+LARGEST_JOB_FILE = 1024 * 1024
+_LONGEST = 200
+
+
+def _text(label: str, required: str = "") -> forms.CharField:
+    return forms.CharField(
+        label=label,
+        max_length=_LONGEST,
+        required=bool(required),
+        error_messages={"required": required},
+        widget=forms.TextInput(attrs={"class": "form-control"}),
+    )
+
+
+class NewJobForm(forms.Form):
+    """The name of a job, for whom and where it is, and its kind."""
+
+    title = _text("Name of the job", "Give the job a name by which you will find it again.")
+    customer = _text("Customer")
+    site = _text("Site")
+    kind = forms.ChoiceField(
+        label="Kind of job",
+        error_messages={
+            "required": "Choose a kind of job from the list.",
+            "invalid_choice": "Choose a kind of job from the list.",
+        },
+        widget=forms.Select(attrs={"class": "form-select"}),
+    )
+
+    def __init__(self, *args: Any, **given: Any) -> None:
+        super().__init__(*args, **{"auto_id": "%s"} | given)
+        field = self.fields["kind"]
+        assert isinstance(field, forms.ChoiceField)
+        field.choices = [(one.code, f"{one.label}: {one.purpose}") for one in kinds().values()]
+        self.fields["title"].widget.attrs["autofocus"] = True
+
+
+class JobFileForm(forms.Form):
+    """A job file sent up."""
+
+    file = forms.FileField(
+        label="A .json file that “Job file” on a worksheet gave",
+        allow_empty_file=True,  # what is wrong with it is told when it is read
+        error_messages={
+            "required": "The job file was not read: choose a job file first",
+            "missing": "The job file was not read: choose a job file first",
+        },
+        widget=forms.FileInput(attrs={"class": "form-control", "accept": "application/json,.json"}),
+    )
+
+    def __init__(self, *args: Any, **given: Any) -> None:
+        super().__init__(*args, **{"auto_id": "%s"} | given)
+
+    def clean_file(self) -> UploadedFile[bytes]:
+        """Raises ValidationError when it is larger than a job file ever is."""
+        sent: UploadedFile[bytes] = self.cleaned_data["file"]
+        if (sent.size or 0) > LARGEST_JOB_FILE:
+            raise forms.ValidationError(
+                "The job file was not read: it is larger than 1 MB, and a job file never is"
+            )
+        return sent
