@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
+from typing import Any
+
+from django import forms
 
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import Pump
-from sizing.pump.catalogue_columns import COLUMNS, Column
+from sizing.pump.catalogue_columns import COLUMNS, Column, families
 from sizing.pump.catalogue_file import read_cells, read_row
 from sizing.pump.catalogue_write import cells_of
 
@@ -71,82 +74,111 @@ _WORDS = {
 }
 
 
-@dataclass(frozen=True)
-class Cell:
-    name: str
-    label: str
-    text: str
-    unit: str
-    help: str
-    problem: str
-    fixed: bool
+class PumpForm(forms.Form):
+    """The cells of a row as fields, the curve's points one to a line.
 
-
-@dataclass(frozen=True)
-class PumpForm:
-    """A form as it stands; ``doubts`` are to be confirmed before it is saved.
-
-    ``pump`` is there once nothing is wrong.
+    ``before`` is the pump that is changed: it keeps the name that jobs know it by. A form that is
+    valid has the ``pump`` and its ``doubts``, which are to be confirmed before it is saved.
     """
 
-    groups: tuple[tuple[str, tuple[Cell, ...]], ...]
-    curve: tuple[Cell, ...]
-    points: str
-    points_problem: str
-    doubts: tuple[str, ...]
-    pump: Pump | None
+    points = forms.CharField(
+        required=False,
+        strip=False,
+        widget=forms.Textarea(
+            attrs={"class": "form-control", "rows": 11, "spellcheck": "false", "id": "points"}
+        ),
+        label=(
+            "Points, one to a line: flow, head, then input in W and NPSH where they are known (a"
+            " dash for an input that is not). A block copied from a spreadsheet will do."
+        ),
+    )
+    sure = forms.BooleanField(required=False, label="It is right all the same: save it")
+
+    def __init__(
+        self, shop: Shop, data: Any = None, before: Pump | None = None, like: Pump | None = None
+    ) -> None:
+        shown = before or like
+        cells = cells_of(shown) if shown else {"flow_unit": "m3/h", "head_unit": "m"}
+        initial = cells | {"points": _points(cells)}
+        super().__init__(data, auto_id="c-%s", initial=initial)
+        self.shop, self.before = shop, before
+        self.pump: Pump | None = None
+        self.doubts: tuple[str, ...] = ()
+        for column in COLUMNS:
+            if column.name not in _LISTS:
+                self.fields[column.name] = _field(column, before is not None)
+
+    def clean(self) -> None:
+        """Read the row; every problem beside its field."""
+        cells = {name: str(self.cleaned_data.get(name, "")) for name in self.fields}
+        if self.before is not None:
+            cells |= {name: getattr(self.before, name) for name in _NAMES}
+        columns, problem = _columns(cells.pop("points"))
+        pump, problems = read_cells(cells | columns)
+        if problem:
+            problems["curve"] = problem
+        if pump is not None and self.before is None and self._is_there(pump):
+            problems["model"] = (
+                "a pump of that name is there already: change that one, or say which impeller or"
+                " speed this is"
+            )
+        for name, told in problems.items():
+            self.add_error("points" if name in ("curve", *_LISTS) else name, told)
+        if not self.errors:
+            self.pump, self.doubts = pump, read_row(cells | columns).doubts
+
+    def _is_there(self, pump: Pump) -> bool:
+        return CatalogueEntry.objects.filter(shop=self.shop, identity=pump.identity).exists()
 
     @property
-    def wrong(self) -> tuple[tuple[str, str], ...]:
+    def may_be_saved(self) -> bool:
+        """Nothing is wrong, and what is doubtful is confirmed."""
+        return self.is_valid() and (not self.doubts or self.cleaned_data["sure"])
+
+    @property
+    def groups(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """The fields under their headings."""
+        return [(title, [self[name] for name in names]) for title, names in _GROUPS]
+
+    @property
+    def curve(self) -> list[forms.BoundField]:
+        """The units in which the points are."""
+        return [self["flow_unit"], self["head_unit"]]
+
+    @property
+    def wrong(self) -> list[tuple[str, str]]:
         """Every field in which something is wrong, by its id and label.
 
         The form is longer than a screen.
         """
-        cells = (*(cell for _, cells in self.groups for cell in cells), *self.curve)
-        found = [(f"c-{cell.name}", cell.label) for cell in cells if cell.problem]
-        return tuple(found + [("points", "Points")] * bool(self.points_problem))
+        return [
+            (self[name].id_for_label, "Points" if name == "points" else str(self[name].label))
+            for name in self.errors
+        ]
 
 
-def blank() -> PumpForm:
-    """An empty form."""
-    return _form({"flow_unit": "m3/h", "head_unit": "m"}, {}, fixed=False)
+def _field(column: Column, fixed_name: bool) -> forms.CharField:
+    label = _WORDS.get(column.name, column.name.replace("_", " ").capitalize())
+    attrs = {"class": "form-control", "placeholder": column.default_unit, "autocomplete": "off"}
+    if column.name == "family":
+        choices = [("", ""), *families().items()]
+        select = forms.Select(attrs={"class": "form-select"}, choices=choices)
+        return forms.CharField(label=label, required=False, widget=select)
+    if fixed_name and column.name in _NAMES:
+        attrs["readonly"] = "readonly"
+    return forms.CharField(
+        label=label,
+        required=False,
+        help_text=column.help,
+        widget=forms.TextInput(attrs=attrs),
+    )
 
 
-def of(pump: Pump, *, fixed: bool) -> PumpForm:
-    """The form of a pump that is there; ``fixed`` keeps the name that jobs know it by."""
-    return _form(cells_of(pump), {}, fixed=fixed)
-
-
-def read(posted: Mapping[str, str], shop: Shop, before: Pump | None = None) -> PumpForm:
-    """What was typed, with what is wrong beside it.
-
-    A new pump must not have the name of one that is there.
-    """
-    cells = {column.name: posted.get(column.name, "").strip() for column in COLUMNS}
-    if before is not None:
-        cells |= {name: getattr(before, name) for name in _NAMES}
-    columns, problem = _columns(posted.get("points", ""))
-    pump, problems = read_cells(cells | columns)
-    if problem:
-        problems["curve"] = problem
-    if (
-        before is None
-        and pump is not None
-        and CatalogueEntry.objects.filter(shop=shop, identity=pump.identity).exists()
-    ):
-        problems["model"] = (
-            "a pump of that name is there already: change that one, or say which impeller or speed"
-            " this is"
-        )
-    form = _form(cells, problems, fixed=before is not None, points=posted.get("points", ""))
-    return form if problems else replace(form, pump=pump, doubts=read_row(cells | columns).doubts)
-
-
-def save(shop: Shop, form: PumpForm) -> Pump:
+def save(form: PumpForm) -> Pump:
     """Put the pump of a form in which nothing is wrong into the catalogue."""
     if form.pump is None:
         raise ValueError("this form holds no pump yet")
-    stored = services.store(shop, [form.pump])
+    stored = services.store(form.shop, [form.pump])
     return replace(form.pump, pump_id=stored.pump_ids[0])
 
 
@@ -193,38 +225,3 @@ def _points(cells: Mapping[str, str]) -> str:
         columns.pop()
     filled = [column or [_NOT_GIVEN] * len(columns[0]) for column in columns]
     return "\n".join("  ".join(row) for row in zip(*filled, strict=True))
-
-
-def _form(
-    cells: Mapping[str, str], problems: Mapping[str, str], *, fixed: bool, points: str | None = None
-) -> PumpForm:
-    known = {column.name: column for column in COLUMNS}
-
-    def cell(name: str) -> Cell:
-        return _cell(
-            known[name], cells.get(name, ""), problems.get(name, ""), fixed and name in _NAMES
-        )
-
-    groups = tuple((title, tuple(cell(name) for name in names)) for title, names in _GROUPS)
-    wrong = "; ".join(problems[name] for name in ("curve", *_LISTS) if name in problems)
-    return PumpForm(
-        groups,
-        (cell("flow_unit"), cell("head_unit")),
-        _points(cells) if points is None else points,
-        wrong,
-        (),
-        None,
-    )
-
-
-def _cell(column: Column, text: str, problem: str, fixed: bool) -> Cell:
-    words = column.name.replace("_", " ").capitalize()
-    return Cell(
-        column.name,
-        _WORDS.get(column.name, words),
-        text,
-        column.default_unit,
-        column.help,
-        problem,
-        fixed,
-    )

@@ -17,6 +17,7 @@ from kyrtos.catalogue import import_preview, imports, pump_form, services
 from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.catalogue.publishing import to_pump
 from kyrtos.catalogue.pump_facts import pump_facts
+from kyrtos.catalogue.pump_form import PumpForm
 from kyrtos.drawing.curve_chart import curve_chart
 from sizing.base import units
 from sizing.base.units import System
@@ -127,42 +128,32 @@ def _percent(efficiency: float | None) -> str:
 @may("change catalogue")
 def new_pump(request: ShopRequest) -> HttpResponse:
     """A pump typed in, from nothing or like another."""
+    shop, like = request.membership.shop, request.GET.get("like", "")
     if request.method == "POST":
-        return _saved(request, None)
-    like = request.GET.get("like", "")
-    return _pump_form(
-        request,
-        pump_form.of(_pump(request, like), fixed=False) if like else pump_form.blank(),
-        None,
-    )
+        return _saved(request, PumpForm(shop, request.POST))
+    return _pump_form(request, PumpForm(shop, like=_pump(request, like) if like else None))
 
 
 @may("change catalogue")
 def edit_pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     """A pump changed, or taken out."""
-    found = _pump(request, pump_id)
+    shop, found = request.membership.shop, _pump(request, pump_id)
     if request.method == "POST" and request.POST.get("do") == "take out":
-        pump_form.take_out(request.membership.shop, pump_id)
+        pump_form.take_out(shop, pump_id)
         return redirect("catalogue")
-    return (
-        _saved(request, found)
-        if request.method == "POST"
-        else _pump_form(request, pump_form.of(found, fixed=True), found)
-    )
+    if request.method == "POST":
+        return _saved(request, PumpForm(shop, request.POST, before=found))
+    return _pump_form(request, PumpForm(shop, before=found))
 
 
-def _saved(request: ShopRequest, before: Pump | None) -> HttpResponse:
-    shop = request.membership.shop
-    form = pump_form.read(request.POST.dict(), shop, before)
-    if form.pump is None or (form.doubts and "sure" not in request.POST):
-        return _pump_form(request, form, before, status=422)
-    return redirect("pump", pump_id=pump_form.save(shop, form).pump_id)
+def _saved(request: ShopRequest, form: PumpForm) -> HttpResponse:
+    if not form.may_be_saved:
+        return _pump_form(request, form, status=422)
+    return redirect("pump", pump_id=pump_form.save(form).pump_id)
 
 
-def _pump_form(
-    request: ShopRequest, form: pump_form.PumpForm, before: Pump | None, status: int = 200
-) -> HttpResponse:
-    context = {"form": form, "before": before, "families": families().items()}
+def _pump_form(request: ShopRequest, form: PumpForm, status: int = 200) -> HttpResponse:
+    context = {"form": form, "before": form.before}
     return render(request, "catalogue/pump_form.html", context, status=status)
 
 
