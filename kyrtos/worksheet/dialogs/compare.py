@@ -14,6 +14,7 @@ from sizing.analysis.changed import Known
 from sizing.base import units
 from sizing.base.units import System
 from sizing.pump.catalogue import Catalogue
+from sizing.selection.match import Candidate
 
 _MOST_ASKED = 8
 
@@ -41,106 +42,58 @@ def compare_view(
         ]
     found = compare.compare(base, catalogue, pump_ids)
     system = sizing.job.units
-    rows = [
-        (
-            "Runs at",
-            [
-                (
-                    units.show(one.candidate.flow_m3s, "flow", system)
-                    if one.candidate.status == "operates"
-                    else "does not run"
-                )
-                for one in found
-            ],
-        ),
-        (
-            "Of its best flow",
-            [
-                (
-                    units.show(one.candidate.share_of_best_flow, "ratio", system)
-                    if one.candidate.status == "operates"
-                    else ""
-                )
-                for one in found
-            ],
-        ),
-        (
-            "In reserve at shut-off",
-            [units.show(one.candidate.shutoff_margin_m, "length", system) for one in found],
-        ),
-        (
-            "Takes in",
-            [
-                (
-                    units.show(one.candidate.power_w, "power", system)
-                    if one.candidate.power_w is not None
-                    else ""
-                )
-                for one in found
-            ],
-        ),
-        (
-            "Fits",
-            [
-                (
-                    "yes"
-                    if one.candidate.fits
-                    else "; ".join(reason.text(system) for reason in one.candidate.reasons)
-                )
-                for one in found
-            ],
-        ),
-        (
-            "Electricity a year",
-            [
-                money(one.cost.energy_cost_cur_per_year, currency) if one.cost else ""
-                for one in found
-            ],
-        ),
-        (
-            "Owning it a year",
-            [
-                money(one.cost.equivalent_annual_cost_cur, currency) if one.cost else ""
-                for one in found
-            ],
-        ),
-        (
-            "Worth now, over its life",
-            [money(one.cost.present_value_cur, currency) if one.cost else "" for one in found],
-        ),
-        (
-            "For each m³",
-            [
-                f"{currency} {units.number_text(one.per_m3, 3)}" if one.per_m3 is not None else ""
-                for one in found
-            ],
-        ),
-        (
-            "Slowed to just the flow needed",
-            [_slowed(one.slowed, system, currency) for one in found],
-        ),
-        ("Noise is like", [one.noise for one in found]),
-        (
-            "The dearer pays back",
-            ["" if one is found[0] else _pays(one, found[0]) for one in found],
-        ),
-    ]
-    columns = [pump_facts(one.candidate.pump, system, currency) for one in found]
-    rows += [
-        (label, [column[at][1] for column in columns]) for at, (label, _) in enumerate(columns[0])
-    ]
-    differ = tuple((label, tuple(values)) for label, values in rows if len(set(values)) > 1)
-    shown = [
-        (one.candidate.pump, one.candidate.flow_m3s if one.candidate.status == "operates" else None)
+    columns = [
+        [
+            *_running(one.candidate, system),
+            *_owning(one, system, currency),
+            ("The dearer pays back", "" if one is found[0] else _pays(one, found[0])),
+            *pump_facts(one.candidate.pump, system, currency),
+        ]
         for one in found
     ]
-    chart = compare_chart(shown, base.system, base.demand.needed_m3s, system)
+    rows = [(cells[0][0], tuple(text for _, text in cells)) for cells in zip(*columns, strict=True)]
+    differ = tuple((label, texts) for label, texts in rows if len(set(texts)) > 1)
+    shown = [(one.candidate.pump, _runs_at(one.candidate)) for one in found]
     return CompareView(
         tuple(zip((one.candidate.pump.name for one in found), DASHES, strict=False)),
-        chart,
+        compare_chart(shown, base.system, base.demand.needed_m3s, system),
         differ,
         len(rows) - len(differ),
     )
+
+
+def _runs_at(candidate: Candidate) -> float | None:
+    return candidate.flow_m3s if candidate.status == "operates" else None
+
+
+def _running(candidate: Candidate, system: System) -> list[tuple[str, str]]:
+    """How a pump runs on this site, by label."""
+    runs, power = candidate.status == "operates", candidate.power_w
+    share = units.show(candidate.share_of_best_flow, "ratio", system)
+    reasons = "; ".join(reason.text(system) for reason in candidate.reasons)
+    return [
+        ("Runs at", units.show(candidate.flow_m3s, "flow", system) if runs else "does not run"),
+        ("Of its best flow", share if runs else ""),
+        ("In reserve at shut-off", units.show(candidate.shutoff_margin_m, "length", system)),
+        ("Takes in", "" if power is None else units.show(power, "power", system)),
+        ("Fits", "yes" if candidate.fits else reasons),
+    ]
+
+
+def _owning(one: compare.Compared, system: System, currency: str) -> list[tuple[str, str]]:
+    """What a pump costs to own, by label."""
+    cost, per_m3 = one.cost, one.per_m3
+    energy = money(cost.energy_cost_cur_per_year, currency) if cost else ""
+    owning = money(cost.equivalent_annual_cost_cur, currency) if cost else ""
+    each = "" if per_m3 is None else f"{currency} {units.number_text(per_m3, 3)}"
+    return [
+        ("Electricity a year", energy),
+        ("Owning it a year", owning),
+        ("Worth now, over its life", money(cost.present_value_cur, currency) if cost else ""),
+        ("For each m³", each),
+        ("Slowed to just the flow needed", _slowed(one.slowed, system, currency)),
+        ("Noise is like", one.noise),
+    ]
 
 
 def _slowed(slowed: compare.Slowed | None, system: System, currency: str) -> str:
