@@ -50,11 +50,11 @@ def pumps(count: int, seed: int = 1) -> list[Pump]:
         npsh = np.round(1.0 + 3.0 * (q / q[-1]) ** 2, 2)
         made.append(
             Pump(
-                f"p{row:06d}",
-                "Ondrath",
-                f"G {row}",
-                "sump",
-                PumpCurve(
+                pump_id=f"p{row:06d}",
+                maker="Ondrath",
+                model=f"G {row}",
+                family="sump",
+                curve=PumpCurve(
                     tuple(q.tolist()),
                     tuple(h.tolist()),
                     tuple(powers.tolist()),

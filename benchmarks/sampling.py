@@ -14,7 +14,7 @@ import numpy as np
 
 from benchmarks import generated
 from benchmarks.matching import timed
-from sizing.analysis import inverse, methods, reach, sensitivity, sizes
+from sizing.analysis import chance, inverse, methods, reach, sensitivity, sizes
 from sizing.analysis.changed import Known, known
 from sizing.base.rules import SHIPPED
 from sizing.document import intake
@@ -27,9 +27,7 @@ LOOPED = 40  # samples that the loop gets; its time a pair is what counts
 JOB = Path(__file__).parents[1] / "demo" / "jobs" / "06-cabins-over-the-ridge.json"
 
 
-def looped(
-    base: Known, curves: list[PumpCurve], routes: sensitivity.Routes, factor: np.ndarray
-) -> int:
+def looped(base: Known, curves: list[PumpCurve], routes: chance.Routes, factor: np.ndarray) -> int:
     """The same question asked pair by pair on the exact system curve: how many duties are met."""
     met = 0
     for sample in range(LOOPED):
@@ -52,12 +50,12 @@ def main() -> None:
     small = size(intake.loads(JOB.read_bytes()), catalogue)
     base = known(small)
     curves = [pump.curve for pump in catalogue.pumps[:PUMPS]]
-    sampler = sensitivity.sampler(base, SHIPPED)
+    sampler = chance.sampler(base, SHIPPED)
     routes, factor = sampler.sample()
 
     def ours() -> object:
         drawn, heads = sampler.sample()
-        return sensitivity.duty_met(curves, drawn, heads)
+        return chance.duty_met(curves, drawn, heads)
 
     mine = statistics.median(timed(ours) for _ in range(rounds * 3))
     loop = (
@@ -65,10 +63,10 @@ def main() -> None:
             timed(lambda: looped(base, curves, routes, factor)) for _ in range(rounds)
         )
         / LOOPED
-        * sensitivity.SAMPLES
+        * chance.SAMPLES
     )
     print(
-        f"sampling {sensitivity.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over"
+        f"sampling {chance.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over"
         f" the pairs {loop * 1e3:.0f} ms: {loop / mine:.0f}x"
     )
     print("dialogs with 10000 pumps, ms:", end="")

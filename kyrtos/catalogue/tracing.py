@@ -138,14 +138,14 @@ def overlay(found: Trace) -> Overlay:
     except SizingError as problem:
         plain = tuple((at, px(x), px(y), "") for at, (x, y) in enumerate(clicked))
         return Overlay(
-            marks,
-            plain,
-            (),
-            "",
-            "",
-            str(problem) if len(state["marks"]) == len(MARKS) else "",
-            (),
-            False,
+            marks=marks,
+            points=plain,
+            others=(),
+            fitted="",
+            said="",
+            problem=str(problem) if len(state["marks"]) == len(MARKS) else "",
+            rows=(),
+            ready=False,
         )
     reads = [axes.read(point) for point in clicked]
     shown = tuple(
@@ -160,14 +160,30 @@ def overlay(found: Trace) -> Overlay:
         traced = trace(axes, clicked)
     except SizingError as problem:
         return Overlay(
-            marks, shown, tuple(others), "", "", str(problem) if clicked else "", (), False
+            marks=marks,
+            points=shown,
+            others=tuple(others),
+            fitted="",
+            said="",
+            problem=str(problem) if clicked else "",
+            rows=(),
+            ready=False,
         )
     said = (
         f"{len(clicked)} points; the worst is {traced.worst_off:.1%} off the curve through the"
         " others"
     )
     rows = tuple((_number(q), _number(h)) for q, h in _kept(traced))
-    return Overlay(marks, shown, tuple(others), _drawn(axes, traced), said, "", rows, True)
+    return Overlay(
+        marks=marks,
+        points=shown,
+        others=tuple(others),
+        fitted=_drawn(axes, traced),
+        said=said,
+        problem="",
+        rows=rows,
+        ready=True,
+    )
 
 
 def _line(axes: Axes, clicked: list[list[float]]) -> str:

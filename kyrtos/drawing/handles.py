@@ -105,17 +105,17 @@ def _handle(
 ) -> Handle:
     shown = units.show(d.length.to_si(value), "length", d.units)
     return Handle(
-        path,
-        label,
-        axis,
-        px(at[0]),
-        px(at[1]),
-        f"{value:.6g}",
-        f"{per_px:.6g}",
-        f"{step:g}",
-        d.length.symbol,
-        shown,
-        role,
+        path=path,
+        label=label,
+        axis=axis,
+        x=px(at[0]),
+        y=px(at[1]),
+        value=f"{value:.6g}",
+        per_px=f"{per_px:.6g}",
+        step=f"{step:g}",
+        unit=d.length.symbol,
+        shown=shown,
+        role=role,
     )
 
 

@@ -97,13 +97,13 @@ def _spot(wish: Wish, x: float, y: float, side: str, away: float) -> Placed:
     x, y = x + x_off + x_away * away, y + y_off + y_away * away + half * high
     left = x - _LEFT_OF[anchor] * wide
     return Placed(
-        wish.text,
-        x,
-        y + wish.size * 0.35,
-        anchor,
-        wish.role,
-        Box(left, y - high / 2, left + wide, y + high / 2),
-        wish.size,
+        text=wish.text,
+        x=x,
+        y=y + wish.size * 0.35,
+        anchor=anchor,
+        role=wish.role,
+        box=Box(left, y - high / 2, left + wide, y + high / 2),
+        size=wish.size,
     )
 
 

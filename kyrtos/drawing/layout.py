@@ -31,8 +31,32 @@ class Frame:
     others: int
 
 
-WIDE = Frame(920, 400, 46, 92, 560, 588, 908, 16, 366, 12, 3)
-NARROW = Frame(390, 240, 30, 42, 216, 230, 384, 12, 206, 10, 1)
+WIDE = Frame(
+    width=920,
+    height=400,
+    left=46,
+    pit=92,
+    split=560,
+    chart=588,
+    right=908,
+    top=16,
+    bottom=366,
+    font=12,
+    others=3,
+)
+NARROW = Frame(
+    width=390,
+    height=240,
+    left=30,
+    pit=42,
+    split=216,
+    chart=230,
+    right=384,
+    top=12,
+    bottom=206,
+    font=10,
+    others=1,
+)
 
 
 class Drawing:

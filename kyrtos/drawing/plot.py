@@ -83,7 +83,7 @@ class Plot:
 def plot(x: Axis, y: Axis | None, top: float, bottom: float, left: float | None = None) -> Plot:
     """A plot as wide as its axis across, unless ``left`` says where its grid begins."""
     start = x.scale.start if left is None else left
-    return Plot(px(start), px(x.scale.end), px(top), px(bottom), x, y)
+    return Plot(left=px(start), right=px(x.scale.end), top=px(top), bottom=px(bottom), x=x, y=y)
 
 
 @dataclass(frozen=True)
@@ -99,5 +99,10 @@ class Label:
 def label(placed: Placed) -> Label:
     """A label at the place that was found for it."""
     return Label(
-        px(placed.x), px(placed.y), placed.anchor, placed.text, placed.role, px(placed.size)
+        x=px(placed.x),
+        y=px(placed.y),
+        anchor=placed.anchor,
+        text=placed.text,
+        role=placed.role,
+        size=px(placed.size),
     )

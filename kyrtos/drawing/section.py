@@ -148,12 +148,12 @@ def section(
     foot = (lift[0], y.pixel(lift[1]))
     top = (lift[0], y.pixel(lift[1] + ledger.total_head_m))
     return Section(
-        tuple(shapes),
-        (lift[0], y.pixel(pump)),
-        foot,
-        top,
-        _ground(shapes, y.pixel(rim), left),
-        shapes[-1].end,
+        legs=tuple(shapes),
+        pump=(lift[0], y.pixel(pump)),
+        lift_foot=foot,
+        lift_top=top,
+        ground=_ground(shapes, y.pixel(rim), left),
+        outlet=shapes[-1].end,
     )
 
 

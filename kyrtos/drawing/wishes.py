@@ -37,13 +37,13 @@ def _chart_wishes(d: Drawing) -> list[Wish]:
         text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
         wishes.append(
             Wish(
-                text,
-                float(duty[0]),
-                float(duty[1]),
-                "duty",
-                size,
-                0,
-                ("above right", "right", "above left", "below right", "above"),
+                text=text,
+                x=float(duty[0]),
+                y=float(duty[1]),
+                role="duty",
+                size=size,
+                rank=0,
+                sides=("above right", "right", "above left", "below right", "above"),
                 must=True,
             )
         )
@@ -68,25 +68,25 @@ def _chart_wishes(d: Drawing) -> list[Wish]:
     head = min(d.curve.head_at(flow), d.y.high * 0.97)
     wishes.append(
         Wish(
-            "this site",
-            d.x.pixel(flow),
-            d.y.pixel(head),
-            "system",
-            size,
-            2,
-            ("above left", "below right", "left", "below", "below left"),
+            text="this site",
+            x=d.x.pixel(flow),
+            y=d.y.pixel(head),
+            role="system",
+            size=size,
+            rank=2,
+            sides=("above left", "below right", "left", "below", "below left"),
         )
     )
     if needed_m3s(d):
         wishes.append(
             Wish(
-                "needed",
-                d.x.pixel(needed_m3s(d)) - 4,
-                d.frame.bottom - 34,
-                "needed",
-                size,
-                3,
-                ("right", "left"),
+                text="needed",
+                x=d.x.pixel(needed_m3s(d)) - 4,
+                y=d.frame.bottom - 34,
+                role="needed",
+                size=size,
+                rank=3,
+                sides=("right", "left"),
             )
         )
     return wishes
@@ -141,25 +141,25 @@ def _site_wishes(d: Drawing, wide: bool) -> list[Wish]:
     lift = f"{'pump lifts' if d.sizing.chosen else 'to be lifted'} {d.head(d.ledger.total_head_m)}"
     wishes = [
         Wish(
-            lift,
-            s.lift_top[0],
-            s.lift_top[1],
-            "lift",
-            size,
-            0,
-            ("right", "above right", "above"),
+            text=lift,
+            x=s.lift_top[0],
+            y=s.lift_top[1],
+            role="lift",
+            size=size,
+            rank=0,
+            sides=("right", "above right", "above"),
             must=True,
         )
     ]
     wishes.append(
         Wish(
-            "back in the tub" if d.curve.route.closed_loop else "outlet",
-            s.outlet[0],
-            s.outlet[1],
-            "place",
-            size,
-            1,
-            ("below left", "above left", "left", "above", "below"),
+            text="back in the tub" if d.curve.route.closed_loop else "outlet",
+            x=s.outlet[0],
+            y=s.outlet[1],
+            role="place",
+            size=size,
+            rank=1,
+            sides=("below left", "above left", "left", "above", "below"),
             must=d.curve.route.closed_loop,
         )
     )
@@ -168,25 +168,25 @@ def _site_wishes(d: Drawing, wide: bool) -> list[Wish]:
         _inner, outer = d.sides()
         wishes.append(
             Wish(
-                _WATER_WORDS[d.place.shape],
-                outer,
-                d.y.pixel(0.0),
-                "water",
-                size - 1,
-                2,
-                ("above right", "below right", "right"),
+                text=_WATER_WORDS[d.place.shape],
+                x=outer,
+                y=d.y.pixel(0.0),
+                role="water",
+                size=size - 1,
+                rank=2,
+                sides=("above right", "below right", "right"),
                 furthest=8.0,
             )
         )
         wishes.append(
             Wish(
-                f"{d.head(d.curve.static_head_m)} at no flow",
-                d.frame.split,
-                d.y.pixel(d.curve.static_head_m),
-                "static",
-                size - 1,
-                4,
-                ("above left", "below left"),
+                text=f"{d.head(d.curve.static_head_m)} at no flow",
+                x=d.frame.split,
+                y=d.y.pixel(d.curve.static_head_m),
+                role="static",
+                size=size - 1,
+                rank=4,
+                sides=("above left", "below left"),
             )
         )
     return wishes

@@ -108,11 +108,11 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
     typed, problem = pending(job, path)
     if question.choices:
         return Field(
-            path,
-            question.label,
-            "choice",
-            answers.choice(question.key),
-            problem,
+            path=path,
+            label=question.label,
+            widget="choice",
+            value=answers.choice(question.key),
+            problem=problem,
             choices=question.choices,
             help=question.help,
             hint=question.help,
@@ -135,14 +135,14 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
     )
     hint = odd or _other_unit(figure, question.dimension, job) or source or question.help
     return Field(
-        path,
-        question.label,
-        "figure",
-        value,
-        problem,
-        hint,
-        bool(odd),
-        figure.provenance if figure else "",
+        path=path,
+        label=question.label,
+        widget="figure",
+        value=value,
+        problem=problem,
+        hint=hint,
+        odd=bool(odd),
+        provenance=figure.provenance if figure else "",
         help=question.help,
         placeholder=question.unit(job.units),
         needed=path in missing,
@@ -234,14 +234,21 @@ def of_leg(
         value = typed if typed is not None else has.shown() if has else ""
         unit = units.SHOWN["length"][job.units].unit
         if name == "share":
-            return Field(path, label, "figure", value, problem, placeholder="100 %")
+            return Field(
+                path=path,
+                label=label,
+                widget="figure",
+                value=value,
+                problem=problem,
+                placeholder="100 %",
+            )
         surveyed = length_label(entry) if name == "length" else "as surveyed"
         return Field(
-            path,
-            label,
-            "figure",
-            value,
-            problem,
+            path=path,
+            label=label,
+            widget="figure",
+            value=value,
+            problem=problem,
             provenance=has.provenance if has else "",
             placeholder=surveyed if entry.survey else unit,
             needed=path in missing,
@@ -251,24 +258,33 @@ def of_leg(
         path = f"legs.{entry.id}.{name}"
         typed, problem = pending(job, path)
         value = now if typed is None else typed
-        return Field(path, label, "line", value, problem, placeholder=placeholder)
+        return Field(
+            path=path,
+            label=label,
+            widget="line",
+            value=value,
+            problem=problem,
+            placeholder=placeholder,
+        )
 
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]
     return LegRow(
-        entry.id,
-        number,
-        words("name", f"leg {number}", entry.name),
-        words("pipe", "pipe", pipe_label(entry)),
-        figure("length", "length"),
-        figure("ends_at", "ends at"),
-        words("fittings", "fittings", fittings.write(counted)),
-        drawn(entry.fittings),
-        Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
-        words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),
-        figure("share", "carries"),
-        words("abreast", "side by side", str(entry.parallel)),
-        words("items", "items with a loss of their own", items.write(entry.items), _ITEMS_LIKE),
-        bool(
+        leg_id=entry.id,
+        number=number,
+        name=words("name", f"leg {number}", entry.name),
+        pipe=words("pipe", "pipe", pipe_label(entry)),
+        length=figure("length", "length"),
+        ends_at=figure("ends_at", "ends at"),
+        fittings=words("fittings", "fittings", fittings.write(counted)),
+        drawn=drawn(entry.fittings),
+        side=Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
+        wall=words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),
+        share=figure("share", "carries"),
+        parallel=words("abreast", "side by side", str(entry.parallel)),
+        items=words(
+            "items", "items with a loss of their own", items.write(entry.items), _ITEMS_LIKE
+        ),
+        more=bool(
             entry.wall
             or entry.share
             or entry.parallel > 1
@@ -280,9 +296,9 @@ def of_leg(
                 for name in ("wall", "share", "abreast", "items")
             )
         ),
-        _surveyed(entry),
-        speed,
-        loss,
+        survey=_surveyed(entry),
+        speed=speed,
+        loss=loss,
     )
 
 

@@ -153,12 +153,12 @@ def _hydraulic_methods(sizing: Sizing) -> tuple[Field, ...]:
         usual = units.show(build_route.DEFAULT_ALLOWANCE, "ratio", job.units)
         shown.append(
             Field(
-                "allowance",
-                "Fittings add to the pipe",
-                "figure",
-                value,
-                problem,
-                "The crude school: wrong for short runs with many fittings.",
+                path="allowance",
+                label="Fittings add to the pipe",
+                widget="figure",
+                value=value,
+                problem=problem,
+                hint="The crude school: wrong for short runs with many fittings.",
                 placeholder=usual,
             )
         )
@@ -248,7 +248,15 @@ def _stages(sizing: Sizing) -> list[StageView]:
             if one.stage == code
         )
         made.append(
-            StageView(code, title, decided[code], views, lists, needs, code in ("flow", "run"))
+            StageView(
+                code=code,
+                title=title,
+                decided=decided[code],
+                fields=views,
+                lists=lists,
+                needs=needs,
+                open=code in ("flow", "run"),
+            )
         )
     return made
 
@@ -326,12 +334,12 @@ def _method(method: FlowByMethod, sizing: Sizing, system: System) -> FlowMethodV
         or sizing.demand.taken == "sum"
     )
     return FlowMethodView(
-        method.label,
-        flow,
-        taken,
-        method.caution if flow else "",
-        method.problem,
-        working(method.working, system) if method.working else None,
+        label=method.label,
+        flow=flow,
+        taken=taken,
+        caution=method.caution if flow else "",
+        problem=method.problem,
+        working=working(method.working, system) if method.working else None,
     )
 
 
@@ -371,13 +379,13 @@ def _tape(sizing: Sizing) -> tuple[TapeRow, ...]:
 def _tape_row(line: BreakdownLine, figure: str, system: System) -> TapeRow:
     speed = line.velocity.text(system) if line.velocity and line.code == "pipe" else ""
     return TapeRow(
-        line.leg_id,
-        line.label,
-        line.detail,
-        speed,
-        figure if line.counted else "runs down",
-        line.counted,
-        working(line.working, system),
+        leg_id=line.leg_id,
+        label=line.label,
+        detail=line.detail,
+        speed=speed,
+        head=figure if line.counted else "runs down",
+        counted=line.counted,
+        working=working(line.working, system),
     )
 
 
@@ -390,17 +398,17 @@ def _candidates(
     )
     return tuple(
         CandidateView(
-            one.pump.pump_id,
-            one.pump.name,
-            units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
-            units.show(one.head_m, "length", system) if one.status == "operates" else "—",
-            "; ".join(reason.text(system) for reason in one.reasons),
-            (
+            pump_id=one.pump.pump_id,
+            name=one.pump.name,
+            flow=units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
+            head=units.show(one.head_m, "length", system) if one.status == "operates" else "—",
+            why="; ".join(reason.text(system) for reason in one.reasons),
+            cost=(
                 f"{currency}\u00a0{units.number_text(one.cost_per_year, 0)} a year"
                 if one.cost_per_year is not None
                 else ""
             ),
-            one.pump.pump_id == picked,
+            picked=one.pump.pump_id == picked,
         )
         for one in found
     )
@@ -409,11 +417,11 @@ def _candidates(
 def _check(check: Check, system: System) -> CheckView:
     shown = working(check.working, system) if check.working else None
     return CheckView(
-        check.label,
-        check.state,
-        SIGNS[check.state],
-        CHECK_WORDS[check.state],
-        check.message.text(system),
-        "" if check.state == "hold" else check.remedy,
-        shown,
+        label=check.label,
+        state=check.state,
+        sign=SIGNS[check.state],
+        word=CHECK_WORDS[check.state],
+        said=check.message.text(system),
+        remedy="" if check.state == "hold" else check.remedy,
+        working=shown,
     )

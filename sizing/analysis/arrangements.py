@@ -112,22 +112,22 @@ def _option(
     turns = None if flow is None or slowed is None or speed is None else _turns(wanted, speed, flow)
     left = _left(base, one, how, flow, needed)
     return Option(
-        arrangement,
-        count,
-        standby,
-        label,
-        how == now,
-        flow,
-        flow is not None and flow >= needed,
-        left,
-        speed,
-        full,
-        curve.power_at(needed),
-        at_duty,
-        _cost(wanted, price, count + standby, full, flow),
-        _cost(wanted, price, count + standby, at_duty, needed),
-        turns,
-        _note(base, one, how, left),
+        arrangement=arrangement,
+        count=count,
+        standby=standby,
+        label=label,
+        now=how == now,
+        flow_m3s=flow,
+        meets=flow is not None and flow >= needed,
+        left_share=left,
+        speed_ratio=speed,
+        power_full_w=full,
+        power_throttled_w=curve.power_at(needed),
+        power_speed_w=at_duty,
+        cost_full=_cost(wanted, price, count + standby, full, flow),
+        cost_speed=_cost(wanted, price, count + standby, at_duty, needed),
+        turns_share=turns,
+        note=_note(base, one, how, left),
     )
 
 

@@ -86,7 +86,16 @@ def compare(base: Known, catalogue: Catalogue, pump_ids: Sequence[str]) -> tuple
             if owned and (moved := _moved_m3(one, wanted))
             else None
         )
-        made.append(Compared(one, owned, per_m3, noise, pays, _slowed(base, one, wanted)))
+        made.append(
+            Compared(
+                candidate=one,
+                cost=owned,
+                per_m3=per_m3,
+                noise=noise,
+                pays_back=pays,
+                slowed=_slowed(base, one, wanted),
+            )
+        )
     return tuple(made)
 
 

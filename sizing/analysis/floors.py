@@ -83,6 +83,16 @@ def floors(base: Known) -> Floors:
             start_m + base.pump.head_at(flow) - level - before - share * along - behind
         )
         still = water.pressure_pa(start_m + base.pump.shut_off_head_m - level)
-        found.append(Floor(number, level, peak, still, wanted, still > most, peak < 0.999 * wanted))
+        found.append(
+            Floor(
+                number=number,
+                level_m=level,
+                peak_pa=peak,
+                still_pa=still,
+                wanted_pa=wanted,
+                too_high=still > most,
+                too_low=peak < 0.999 * wanted,
+            )
+        )
     worst = min(found, key=lambda floor: floor.peak_pa)
     return Floors(tuple(found), most, worst.number, flow)

@@ -111,12 +111,12 @@ def table(
         )
         best = fits and known and paced and cost[row] <= cheapest * (1 + 1e-9)
         return Cell(
-            "fits" if fits else "short",
-            float(flows[row]),
-            float(speeds[row]),
-            float(cost[row]) if known else None,
-            paced,
-            bool(best),
+            state="fits" if fits else "short",
+            flow_m3s=float(flows[row]),
+            velocity_m_s=float(speeds[row]),
+            cost_per_year=float(cost[row]) if known else None,
+            in_band=paced,
+            best=bool(best),
         )
 
     return [[cell(row, column) for column in range(len(systems))] for row in range(len(pumps))]

@@ -122,14 +122,14 @@ def _school(
             ),
         )
     return School(
-        code,
-        label,
-        head,
-        loss,
-        run.point.flow_m3s if run and run.point else None,
-        run.status if run else None,
-        in_force,
-        cautions,
+        code=code,
+        label=label,
+        head_m=head,
+        loss_m=loss,
+        flow_m3s=run.point.flow_m3s if run and run.point else None,
+        status=run.status if run else None,
+        in_force=in_force,
+        cautions=cautions,
     )
 
 

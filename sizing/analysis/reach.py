@@ -100,25 +100,25 @@ def reaches(base: Known) -> Reaches:
         scours = speed >= scour * (1 - 1e-9)
         rows.append(
             Reach(
-                pipes.pipe(entry.series, nominal).label,
-                entry.bore is None and nominal == entry.nominal,
-                speed,
-                scours,
-                limit,
-                fine_m,
-                septic_m,
-                min(limit, math.inf if fine_m is None else fine_m) if scours else 0.0,
-                min(limit, math.inf if septic_m is None else septic_m) if scours else 0.0,
+                pipe=pipes.pipe(entry.series, nominal).label,
+                now=entry.bore is None and nominal == entry.nominal,
+                velocity_m_s=speed,
+                scours=scours,
+                head_limit_m=limit,
+                fine_limit_m=fine_m,
+                septic_limit_m=septic_m,
+                feasible_m=min(limit, math.inf if fine_m is None else fine_m) if scours else 0.0,
+                watched_m=min(limit, math.inf if septic_m is None else septic_m) if scours else 0.0,
             )
         )
     name = the_leg(entry, base.sizing.job.legs.index(entry) + 1)
     return Reaches(
-        entry.id,
-        name,
-        legs[index].length_m,
-        scour,
-        base.pump.head_at(flow),
-        fine,
-        septic,
-        tuple(rows),
+        leg_id=entry.id,
+        leg_name=name,
+        length_m=legs[index].length_m,
+        scour_m_s=scour,
+        head_m=base.pump.head_at(flow),
+        fine_s=fine,
+        septic_s=septic,
+        rows=tuple(rows),
     )

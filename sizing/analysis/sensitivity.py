@@ -1,4 +1,4 @@
-"""What to measure next, and the chance that the pump makes its duty.
+"""What to measure next: how far each doubt moves the real flow.
 
 And how wrong a figure may be before the choice changes.
 """
@@ -8,37 +8,19 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from sizing.analysis.changed import Known, NotYet, changed_demand, changed_system
 from sizing.analysis.uncertainty import UncertainFigure, doubts
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
-from sizing.base.rules import Rules
 from sizing.document.build_route import the_leg
 from sizing.document.job import Provenance
 from sizing.hydraulics import pipes
-from sizing.hydraulics.friction import Array
-from sizing.hydraulics.system_curve import SystemCurve, losses_of_m
+from sizing.hydraulics.system_curve import SystemCurve
 from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import PumpCurve
 from sizing.size import Sizing, size
 
-SAMPLES = 2000
-SEED = 20260101  # the same figure gives the same chance, today and when the paper is printed again
-_DEVIATIONS = 1.959964  # standard deviations that hold nineteen times in twenty
-_LEG_COLUMNS = (
-    "inside_diameter_m",
-    "length_m",
-    "roughness_m",
-    "k_sum",
-    "k1_sum",
-    "pipe_share",
-    "equivalent_length_m",
-    "hazen_williams_c",
-    "end_elevation_m",
-)
 _MOST_TIPPED = 6
 _HALVINGS = 6
 _NOTHING = 5e-4  # of the flow: less is not worth a line
@@ -77,20 +59,6 @@ class TippingPoint:
     pump_name: str
 
 
-@dataclass(frozen=True)
-class Chance:
-    """The chance that a pump makes its duty, with the error of the sampling.
-
-    The error holds nineteen times in twenty. How often it runs off its curve's end goes with it.
-    """
-
-    pump_name: str
-    share: float
-    error: float
-    off_end_share: float
-    samples: int
-
-
 def uncertain_figures(base: Known) -> tuple[UncertainFigure, ...]:
     """Every figure of the job that may be off."""
     sizing = base.sizing
@@ -104,7 +72,9 @@ def uncertain_figures(base: Known) -> tuple[UncertainFigure, ...]:
     )
 
 
-def _at(base: Known, figure: UncertainFigure, by_si: float) -> tuple[SystemCurve, float] | None:
+def route_with(
+    base: Known, figure: UncertainFigure, by_si: float
+) -> tuple[SystemCurve, float] | None:
     """System and flow needed with one figure off.
 
     None where that cannot be (a leg shorter than its climb).
@@ -136,7 +106,7 @@ def sensitivities(base: Known) -> tuple[Sensitivity, ...]:
     found = []
     for figure in uncertain_figures(base):
         ends = [
-            _at(base, figure, by) or (base.system, needed)
+            route_with(base, figure, by) or (base.system, needed)
             for by in (-figure.spread_si, figure.spread_si)
         ]
         flows = [_real_flow(curve, system) for system, _ in ends]
@@ -152,16 +122,16 @@ def sensitivities(base: Known) -> tuple[Sensitivity, ...]:
         )
         found.append(
             Sensitivity(
-                figure.label,
-                figure.path,
-                figure.provenance,
-                value,
-                figure,
-                flows[0],
-                flows[1],
-                wants[0],
-                wants[1],
-                size_m3s,
+                label=figure.label,
+                path=figure.path,
+                provenance=figure.provenance,
+                value=value,
+                figure=figure,
+                flow_low_m3s=flows[0],
+                flow_high_m3s=flows[1],
+                needed_low_m3s=wants[0],
+                needed_high_m3s=wants[1],
+                size_m3s=size_m3s,
             )
         )
     found += [*_of_walls(base, flow), _of_pump(base, flow)]
@@ -170,22 +140,22 @@ def sensitivities(base: Known) -> tuple[Sensitivity, ...]:
 
 
 def _of_walls(base: Known, flow_m3s: float) -> Iterator[Sensitivity]:
-    for entry, (smooth, rough) in zip(base.sizing.legs, _walls(base), strict=True):
+    for entry, (smooth, rough) in zip(base.sizing.legs, smooth_and_aged(base), strict=True):
         low, high = _real_flow(base.pump, rough), _real_flow(base.pump, smooth)
         name = the_leg(entry, base.sizing.job.legs.index(entry) + 1)
         size_m3s = max(abs((low or 0.0) - flow_m3s), abs((high or 0.0) - flow_m3s))
         needed = base.demand.needed_m3s
         yield Sensitivity(
-            f"wall of {name}",
-            f"legs.{entry.id}.wall",
-            None,
-            message("new to slimed or lightly rusted"),
-            None,
-            low,
-            high,
-            needed,
-            needed,
-            size_m3s,
+            label=f"wall of {name}",
+            path=f"legs.{entry.id}.wall",
+            provenance=None,
+            value=message("new to slimed or lightly rusted"),
+            figure=None,
+            flow_low_m3s=low,
+            flow_high_m3s=high,
+            needed_low_m3s=needed,
+            needed_high_m3s=needed,
+            size_m3s=size_m3s,
         )
 
 
@@ -199,7 +169,16 @@ def _of_pump(base: Known, flow_m3s: float) -> Sensitivity:
         "head ± {spread} about its maker's curve (rule TRU-09)", spread=Measure(spread, "ratio")
     )
     return Sensitivity(
-        "the pump itself", "", None, value, None, low, high, needed, needed, size_m3s
+        label="the pump itself",
+        path="",
+        provenance=None,
+        value=value,
+        figure=None,
+        flow_low_m3s=low,
+        flow_high_m3s=high,
+        needed_low_m3s=needed,
+        needed_high_m3s=needed,
+        size_m3s=size_m3s,
     )
 
 
@@ -281,72 +260,7 @@ def _tip(
     )
 
 
-@dataclass(frozen=True)
-class Routes:
-    """Many routes of one shape, sampled: each column of shape (legs, samples) or (samples,)."""
-
-    system: SystemCurve
-    legs: dict[str, Array]
-    fixed: dict[str, Array]
-    needed_m3s: Array
-
-    def head_m(self, flow_m3s: Array) -> Array:
-        """Head [m] that each route asks for at a flow of its own, shape (samples,)."""
-        c, route = self.legs, self.system.route
-        pipe, fittings = losses_of_m(
-            c, flow_m3s, route.method, self.system.water.kinematic_viscosity_m2_s
-        )
-        upto = np.cumsum(pipe + fittings + self.system.device_losses_m(flow_m3s), axis=0)
-        ends = sum((device.loss_m(flow_m3s) for device in route.devices), np.zeros_like(flow_m3s))
-        best = np.full_like(flow_m3s, -np.inf)
-        for number, point in enumerate(self.system.points):
-            last = number == len(self.system.points) - 1
-            head = upto[point.leg] - (1.0 - point.share) * pipe[point.leg] + (ends if last else 0.0)
-            if not route.closed_loop:
-                level = (
-                    c["end_elevation_m"][point.leg]
-                    if point.share == 1
-                    else point.static_m + route.start_level_m
-                )
-                head = (
-                    head
-                    + level
-                    - self.fixed["start_level_m"]
-                    - self.fixed["supply_m"]
-                    + (self.fixed["delivery_m"] if last else 0.0)
-                )
-                head = head + self.fixed["drawdown_s_m2"] * flow_m3s
-            best = np.maximum(best, head)
-        return best
-
-
-def _numbers(system: SystemCurve, needed_m3s: float) -> Array:
-    """A route as one row of numbers, in the order in which :func:`_routes` takes them apart."""
-    route, water = system.route, system.water
-    legs = [[getattr(leg, name) for leg in route.legs] for name in _LEG_COLUMNS]
-    fixed = [
-        route.start_level_m,
-        water.head_m(route.supply_pressure_pa),
-        water.head_m(route.delivery_pressure_pa),
-        route.drawdown_s_m2,
-        needed_m3s,
-    ]
-    return np.array([*np.ravel(legs), *fixed])
-
-
-def _routes(system: SystemCurve, rows: Array) -> Routes:
-    count = len(system.route.legs)
-    each = {name: rows[:, at * count : (at + 1) * count].T for at, name in enumerate(_LEG_COLUMNS)}
-    tail = rows[:, len(_LEG_COLUMNS) * count :].T
-    each["length_m"] = np.maximum(each["length_m"], 0.0)
-    each["roughness_m"] = np.clip(each["roughness_m"], 0.0, each["inside_diameter_m"] / 4)
-    fixed = dict(
-        zip(("start_level_m", "supply_m", "delivery_m", "drawdown_s_m2"), tail[:4], strict=True)
-    )
-    return Routes(system, each, fixed, np.maximum(tail[4], 1e-9))
-
-
-def _walls(base: Known) -> list[tuple[SystemCurve, SystemCurve]]:
+def smooth_and_aged(base: Known) -> list[tuple[SystemCurve, SystemCurve]]:
     """For each leg the system with the smoothest wall of its table, and with an aged one."""
     found, legs = [], base.system.route.legs
     for at, (entry, leg) in enumerate(zip(base.sizing.legs, legs, strict=True)):
@@ -370,92 +284,3 @@ def _walls(base: Known) -> list[tuple[SystemCurve, SystemCurve]]:
             )
         found.append((pair[0], pair[1]))
     return found
-
-
-@dataclass(frozen=True)
-class Sampler:
-    """How each figure moves the route, ready to be sampled.
-
-    Between and beyond the two ends looked at it moves in straight lines.
-    """
-
-    system: SystemCurve
-    now: Array
-    down: Array
-    up: Array
-    pump_spread: float
-
-    def sample(self, count: int = SAMPLES, seed: int = SEED) -> tuple[Routes, Array]:
-        """So many routes, and the factor on the pump's head in each; the same for the same seed."""
-        rng = np.random.default_rng(seed)
-        z = rng.standard_normal((count, len(self.up))) / _DEVIATIONS
-        rows = self.now + np.maximum(z, 0.0) @ self.up + np.maximum(-z, 0.0) @ self.down
-        return _routes(
-            self.system, rows
-        ), 1.0 + self.pump_spread / _DEVIATIONS * rng.standard_normal(count)
-
-
-def sampler(base: Known, rules: Rules) -> Sampler:
-    """The job's doubts as directions in which its route may lie.
-
-    Each figure's, each wall's, and the pump's own.
-    """
-    now = _numbers(base.system, base.demand.needed_m3s)
-    down: list[Array] = []
-    up: list[Array] = []
-    for figure in uncertain_figures(base):
-        for by, where in ((-figure.spread_si, down), (figure.spread_si, up)):
-            found = _at(base, figure, by)
-            moved = (
-                now
-                if found is None or len(found[0].route.legs) != len(base.system.route.legs)
-                else _numbers(*found)
-            )
-            where.append(moved - now)
-    for smooth, rough in _walls(base):
-        down.append(_numbers(smooth, base.demand.needed_m3s) - now)
-        up.append(_numbers(rough, base.demand.needed_m3s) - now)
-    return Sampler(base.system, now, np.array(down), np.array(up), rules.value("TRU-09"))
-
-
-def duty_met(curves: Sequence[PumpCurve], routes: Routes, head_factor: Array) -> Array:
-    """Whether each pump makes the flow needed on each route, shape (pumps, samples), of truths.
-
-    A pump whose head at the end of its curve is above what the route asks there runs off its end:
-    its duty counts as met (:func:`off_end` marks it).
-    """
-    needed, asked = routes.needed_m3s, routes.head_m(routes.needed_m3s)
-    met = np.empty((len(curves), len(needed)), dtype=bool)
-    for row, curve in enumerate(curves):
-        beyond = needed > curve.last_flow_m3s
-        heads = curve.head_m(np.clip(needed, curve.flows_m3s[0], curve.last_flow_m3s))
-        met[row] = heads * head_factor >= asked
-        if beyond.any():
-            met[row] = np.where(beyond, off_end(curve, routes, head_factor), met[row])
-    return met
-
-
-def off_end(curve: PumpCurve, routes: Routes, head_factor: Array) -> Array:
-    """Whether a pump runs off the end of its curve on each route, shape (samples,)."""
-    last = np.full_like(routes.needed_m3s, curve.last_flow_m3s)
-    return np.asarray(
-        float(curve.head_m(np.asarray(curve.last_flow_m3s))) * head_factor > routes.head_m(last)
-    )
-
-
-def chances(
-    base: Known, curves: Sequence[tuple[str, PumpCurve]], count: int = SAMPLES
-) -> tuple[Chance, ...]:
-    """The chance of each pump, the first the chosen one, over the same routes."""
-    routes, factor = sampler(base, base.rules).sample(count)
-    met = duty_met([curve for _, curve in curves], routes, factor)
-    found = []
-    for (name, curve), row in zip(curves, met, strict=True):
-        share = float(row.mean())
-        error = max(
-            _DEVIATIONS * float(np.sqrt(share * (1 - share) / count)), 3.0 / count
-        )  # none in n: up to 3 in n may yet (rule of three)
-        found.append(
-            Chance(name, share, error, float(off_end(curve, routes, factor).mean()), count)
-        )
-    return tuple(found)

@@ -112,16 +112,16 @@ def _option(
     speed = float(system.velocities_m_s(needed)[index, 0])
     run = None if base.curve is None else operating_point(base.curve, system)
     return SizeOption(
-        pipes.pipe(entry.series, nominal).label,
-        bore_m(changed),
-        entry.bore is None and nominal == entry.nominal,
-        speed,
-        _pace(speed, band),
-        float(pipe[index, 0] + fittings[index, 0]),
-        system.head_at(needed),
-        run.point.flow_m3s if run and run.point else None,
-        found.chosen.candidate.pump.name if found.chosen and found.chosen.fits else "",
-        found.match.fit_count if found.match else 0,
+        pipe=pipes.pipe(entry.series, nominal).label,
+        bore_m=bore_m(changed),
+        now=entry.bore is None and nominal == entry.nominal,
+        velocity_m_s=speed,
+        pace=_pace(speed, band),
+        leg_loss_m=float(pipe[index, 0] + fittings[index, 0]),
+        head_m=system.head_at(needed),
+        flow_m3s=run.point.flow_m3s if run and run.point else None,
+        pump_name=found.chosen.candidate.pump.name if found.chosen and found.chosen.fits else "",
+        fits=found.match.fit_count if found.match else 0,
     )
 
 

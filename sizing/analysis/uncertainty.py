@@ -120,15 +120,15 @@ def _of_answers(
             path = facts.path(question.key)
             wide = spread_si(figure, question.dimension, rules, is_level=question.is_level)
             yield UncertainFigure(
-                path,
-                question.label,
-                figure.provenance,
-                figure,
-                question.dimension,
-                wide,
-                figure.plus_minus is not None,
-                question.low,
-                question.high,
+                path=path,
+                label=question.label,
+                provenance=figure.provenance,
+                figure=figure,
+                dimension=question.dimension,
+                spread_si=wide,
+                typed=figure.plus_minus is not None,
+                low_si=question.low,
+                high_si=question.high,
             )
 
 
@@ -145,13 +145,13 @@ def _of_legs(
             wide = spread_si(figure, "length", rules, is_level=field == "ends_at")
             low = 0.0 if field == "length" else -1e5
             yield UncertainFigure(
-                path,
-                f"{label} {name}",
-                figure.provenance,
-                figure,
-                "length",
-                wide,
-                figure.plus_minus is not None,
-                low,
-                1e5,
+                path=path,
+                label=f"{label} {name}",
+                provenance=figure.provenance,
+                figure=figure,
+                dimension="length",
+                spread_si=wide,
+                typed=figure.plus_minus is not None,
+                low_si=low,
+                high_si=1e5,
             )

@@ -61,12 +61,12 @@ def quick_rule_check(running: Running) -> Check:
         "aquarium rules of thumb",
     )
     return Check(
-        "quick_rule",
-        "Quick rule for head",
-        "hold" if abs(quick.head_m - full) <= 0.25 * full else "watch",
-        text,
-        "Go by the whole calculation: it knows the bore.",
-        working,
+        code="quick_rule",
+        label="Quick rule for head",
+        state="hold" if abs(quick.head_m - full) <= 0.25 * full else "watch",
+        message=text,
+        remedy="Go by the whole calculation: it knows the bore.",
+        working=working,
     )
 
 
@@ -110,7 +110,16 @@ def power_cut_checks(running: Running) -> list[Check]:
     remedy = "Run the sump lower, raise the nozzle, or drill a siphon break" + (
         " (the one there may clog: do not count on it)." if holds else "."
     )
-    return [Check("power_cut", "Power cut", state(not found.overflows), text, remedy, working)]
+    return [
+        Check(
+            code="power_cut",
+            label="Power cut",
+            state=state(not found.overflows),
+            message=text,
+            remedy=remedy,
+            working=working,
+        )
+    ]
 
 
 def noise_check(running: Running) -> Check:

@@ -72,12 +72,14 @@ def lowest_check(running: Running) -> Check:
         "hydrostatics",
     )
     return Check(
-        "lowest",
-        "Pressure at the lowest outlet",
-        "hold" if pressure <= most else "watch",
-        text,
-        "Fit reducing valves on the lower floors, or a drive that holds the pressure by speed.",
-        working,
+        code="lowest",
+        label="Pressure at the lowest outlet",
+        state="hold" if pressure <= most else "watch",
+        message=text,
+        remedy=(
+            "Fit reducing valves on the lower floors, or a drive that holds the pressure by speed."
+        ),
+        working=working,
     )
 
 

@@ -118,12 +118,12 @@ def cycling_checks(running: Running) -> Iterator[Check]:
         "Boyle; rule TNK-04",
     )
     yield Check(
-        "cycling",
-        "Cycling",
-        state(every >= usual, every >= least),
-        text,
-        "Take a larger accumulator.",
-        working,
+        code="cycling",
+        label="Cycling",
+        state=state(every >= usual, every >= least),
+        message=text,
+        remedy="Take a larger accumulator.",
+        working=working,
     )
 
 

@@ -93,10 +93,10 @@ def _starts(running: Running, worked: Basin, limits: Limits) -> Check:
     usual, most = running.rules.value(limits.starts), running.rules.high(limits.starts)
     worst = worked.worst_starts_per_pump_per_h / SECONDS_PER_HOUR
     return Check(
-        "starts",
-        "Starts an hour",
-        state(worst <= usual, worst <= most),
-        message(
+        code="starts",
+        label="Starts an hour",
+        state=state(worst <= usual, worst <= most),
+        message=message(
             "At the inflow that starts it most (half its flow) it starts {worst}; {usual} is usual"
             " and {most} the most (rule {rule}). Between its levels the pit holds {storage};"
             " {least} is the least for that.",
@@ -107,8 +107,8 @@ def _starts(running: Running, worked: Basin, limits: Limits) -> Check:
             usual=Measure(usual, "frequency"),
             most=Measure(most, "frequency"),
         ),
-        "Widen the float's travel, take a wider pit or a smaller pump.",
-        Working(
+        remedy="Widen the float's travel, take a wider pit or a smaller pump.",
+        working=Working(
             "Most starts an hour",
             "Qp / (4 V), at an inflow of Qp / 2",
             (
@@ -128,10 +128,10 @@ def _run_time(running: Running, worked: Basin, limits: Limits) -> Check:
         worked.shortest_run_time_s,
     )
     return Check(
-        "run_time",
-        "Run time",
-        state(run >= usual, run >= least),
-        message(
+        code="run_time",
+        label="Run time",
+        state=state(run >= usual, run >= least),
+        message=message(
             "With little water coming in it empties the pit in {run}; {least} is the least, {usual}"
             " kinder (rule {rule}).",
             rule=limits.run_time,
@@ -139,8 +139,8 @@ def _run_time(running: Running, worked: Basin, limits: Limits) -> Check:
             least=Measure(least, "time"),
             usual=Measure(usual, "time"),
         ),
-        "Widen the float's travel, take a wider pit or a smaller pump.",
-        Working(
+        remedy="Widen the float's travel, take a wider pit or a smaller pump.",
+        working=Working(
             "Shortest run",
             "V / Qp",
             (
@@ -212,17 +212,17 @@ def _drain_back(running: Running, worked: Basin) -> Check:
 def _power_cut(running: Running, worked: Basin) -> Check:
     wanted, left = running.facts.si("time_to_come"), worked.time_to_overflow_s
     return Check(
-        "power_cut",
-        "Power cut",
-        state(left >= wanted, left >= 0.25 * wanted),
-        message(
+        code="power_cut",
+        label="Power cut",
+        state=state(left >= wanted, left >= 0.25 * wanted),
+        message=message(
             "Without power the pit spills {left} after the start level is reached, at the worst"
             " inflow; somebody comes within {wanted}.",
             left=Measure(left, "time"),
             wanted=Measure(wanted, "time"),
         ),
-        "Fit a second pump on a battery and a high-water alarm that works without mains.",
-        Working(
+        remedy="Fit a second pump on a battery and a high-water alarm that works without mains.",
+        working=Working(
             "Time to overflow",
             "t = area × (rim − start) / inflow",
             (

@@ -75,11 +75,13 @@ def sheet_checks(running: Running) -> list[Check]:
     ok = light <= found.flow_per_width_m2s <= heavy
     return [
         Check(
-            "sheet",
-            "Sheet over the weir",
-            "hold" if ok else "watch",
-            text,
-            "A narrower weir thickens the sheet, a wider one thins it; or turn the pump down.",
-            working,
+            code="sheet",
+            label="Sheet over the weir",
+            state="hold" if ok else "watch",
+            message=text,
+            remedy=(
+                "A narrower weir thickens the sheet, a wider one thins it; or turn the pump down."
+            ),
+            working=working,
         )
     ]

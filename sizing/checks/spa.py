@@ -35,12 +35,12 @@ def jets_check(running: Running) -> Check:
         "turbulent loss",
     )
     return Check(
-        "jets",
-        "Pressure at the jets",
-        state(low <= pressure <= high, 0.8 * low <= pressure <= 1.3 * high),
-        text,
-        "Fewer jets on this pump, or wider pipe.",
-        working,
+        code="jets",
+        label="Pressure at the jets",
+        state=state(low <= pressure <= high, 0.8 * low <= pressure <= 1.3 * high),
+        message=text,
+        remedy="Fewer jets on this pump, or wider pipe.",
+        working=working,
     )
 
 

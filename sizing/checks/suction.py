@@ -50,18 +50,18 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
             available=available,
         )
         return Check(
-            "suction",
-            "Suction",
-            state(False, found.npsh_available_m > 0),
-            text,
-            "Without the maker's figure, keep the pump below the water.",
-            working,
+            code="suction",
+            label="Suction",
+            state=state(False, found.npsh_available_m > 0),
+            message=text,
+            remedy="Without the maker's figure, keep the pump below the water.",
+            working=working,
         )
     return Check(
-        "suction",
-        "Suction",
-        state(found.npsh_margin_m >= running.rules.value("NPSH-03"), found.npsh_margin_m > 0),
-        message(
+        code="suction",
+        label="Suction",
+        state=state(found.npsh_margin_m >= running.rules.value("NPSH-03"), found.npsh_margin_m > 0),
+        message=message(
             "The water has {available} left where the pump wants {required}: {margin} to spare;"
             " {wanted} is wanted (rule NPSH-03).",
             available=available,
@@ -69,6 +69,6 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
             margin=Measure(found.npsh_margin_m, "length"),
             wanted=wanted,
         ),
-        "Set the pump lower, widen or shorten the suction, or take a pump that wants less.",
-        working,
+        remedy="Set the pump lower, widen or shorten the suction, or take a pump that wants less.",
+        working=working,
     )

@@ -53,16 +53,16 @@ def fill_checks(running: Running) -> list[Check]:
     )
     return [
         Check(
-            "fill",
-            "Filled in time",
-            state(time <= wanted * 1.001, time <= 1.1 * wanted),
-            message(
+            code="fill",
+            label="Filled in time",
+            state=state(time <= wanted * 1.001, time <= 1.1 * wanted),
+            message=message(
                 "At the flow it really gives, the volume is moved in {time}; {wanted} was wanted.",
                 time=Measure(time, "time"),
                 wanted=Measure(wanted, "time"),
             ),
-            "Take a stronger pump or a wider pipe.",
-            Working(
+            remedy="Take a stronger pump or a wider pipe.",
+            working=Working(
                 "Time to fill",
                 "volume / (flow − drawn)",
                 inputs,

@@ -46,18 +46,18 @@ def _velocity(
     )
     share = running.system.route.legs[index].pipe_share
     return Check(
-        f"velocity_{leg.id}",
-        f"Speed in the {leg.name or f'leg {index + 1}'}",
-        state(low <= speed <= high, speed < low or speed <= 1.25 * high),
-        message(
+        code=f"velocity_{leg.id}",
+        label=f"Speed in the {leg.name or f'leg {index + 1}'}",
+        state=state(low <= speed <= high, speed < low or speed <= 1.25 * high),
+        message=message(
             "{speed}; " + ("{low} to {high} " if low else "up to {high} ") + why + " ({rules}).",
             speed=Measure(speed, "velocity"),
             low=Measure(low, "velocity"),
             high=Measure(high, "velocity"),
             rules=f"rule{'s' if len(rules) > 1 else ''} {' and '.join(rules)}",
         ),
-        remedy,
-        Working(
+        remedy=remedy,
+        working=Working(
             "Speed",
             "v = flow / (π d² / 4)",
             (
@@ -67,5 +67,5 @@ def _velocity(
             Measure(speed, "velocity"),
             "continuity",
         ),
-        (low, high),
+        band=(low, high),
     )

@@ -52,18 +52,21 @@ def _levels(running: Running) -> Iterator[Check]:
         ("drawdown", Measure(drawdown, "length")),
     )
     yield Check(
-        "cover",
-        "Water over the pump",
-        state(cover >= rules.value("WEL-14"), cover >= rules.low("WEL-14")),
-        message(
+        code="cover",
+        label="Water over the pump",
+        state=state(cover >= rules.value("WEL-14"), cover >= rules.low("WEL-14")),
+        message=message(
             "While it runs the level sinks by {drawdown}, and {cover} stay over the pump; {wanted}"
             " is kind (rule WEL-14).",
             drawdown=Measure(drawdown, "length"),
             cover=Measure(cover, "length"),
             wanted=Measure(rules.value("WEL-14"), "length"),
         ),
-        "Hang the pump lower, or draw less: a well sinks further in a dry summer than in its test.",
-        Working(
+        remedy=(
+            "Hang the pump lower, or draw less: a well sinks further in a dry summer than in its"
+            " test."
+        ),
+        working=Working(
             "Water over the pump",
             "setting − standing level − drawdown",
             inputs,
@@ -115,7 +118,14 @@ def _cooling(running: Running) -> Check:
         Measure(found.velocity_ms, "velocity"),
         "continuity; rule MOT-03",
     )
-    return Check("cooling", "Motor cooled", state(found.cooled), text, remedy, working)
+    return Check(
+        code="cooling",
+        label="Motor cooled",
+        state=state(found.cooled),
+        message=text,
+        remedy=remedy,
+        working=working,
+    )
 
 
 def storage(running: Running) -> Check:
@@ -152,12 +162,12 @@ def storage(running: Running) -> Check:
         "continuity; compare rule WEL-10",
     )
     return Check(
-        "storage",
-        "Storage",
-        "watch",
-        text,
-        "Set the tank between well and house, with a booster behind it.",
-        working,
+        code="storage",
+        label="Storage",
+        state="watch",
+        message=text,
+        remedy="Set the tank between well and house, with a booster behind it.",
+        working=working,
     )
 
 
@@ -185,10 +195,10 @@ def tank(running: Running) -> Iterator[Check]:
         ("pump flow", Measure(flow, "flow")),
     )
     yield Check(
-        "tank",
-        "Pressure tank",
-        state(found.run_time_no_draw_s >= wanted, found.run_time_no_draw_s >= 0.5 * wanted),
-        message(
+        code="tank",
+        label="Pressure tank",
+        state=state(found.run_time_no_draw_s >= wanted, found.run_time_no_draw_s >= 0.5 * wanted),
+        message=message(
             "Between its pressures the tank gives {drawdown}: the pump runs at least {run};"
             " {wanted} is wanted (rule {rule}), which takes a tank of {needed}.",
             drawdown=Measure(found.drawdown_m3, "volume"),
@@ -197,9 +207,9 @@ def tank(running: Running) -> Iterator[Check]:
             rule=rule,
             needed=Measure(found.tank_volume_needed_m3, "volume"),
         ),
-        "Take a larger tank, set the two pressures further apart, or a drive that holds the"
+        remedy="Take a larger tank, set the two pressures further apart, or a drive that holds the"
         " pressure by speed.",
-        Working(
+        working=Working(
             "Shortest run",
             "tank × (p0/p1 − p0/p2) / flow",
             inputs,

@@ -44,14 +44,14 @@ def fixtures() -> dict[str, Fixture]:
     schools = ("wsfu_ipc", "lu_british", "lu_en806", "flow_din1988_300")
     return {
         row["code"]: Fixture(
-            row["code"],
-            row["label"],
-            {school: row[school] for school in schools},
-            row["probability"],
-            float(row["flow_lps"]) * LPS,
-            float(row["residual_kpa"]) * KPA,
-            row["source"],
-            row["confidence"],
+            code=row["code"],
+            label=row["label"],
+            rows={school: row[school] for school in schools},
+            probability_row=row["probability"],
+            flow_m3s=float(row["flow_lps"]) * LPS,
+            residual_pa=float(row["residual_kpa"]) * KPA,
+            source=row["source"],
+            confidence=row["confidence"],
         )
         for row in tables.rows("fixture_kinds")
     }

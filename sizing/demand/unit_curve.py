@@ -38,7 +38,13 @@ def _curve(name: str, rows: list[dict[str, str]]) -> UnitCurve:
     pairs = sorted((float(row["x"]), float(row["flow_lps"]) * 1e-3) for row in rows)
     x, flow = (np.array(column) for column in zip(*pairs, strict=True))
     return UnitCurve(
-        name, rows[0]["x_unit"], x, flow, rows[0]["source"], rows[0]["confidence"], rows[0]["note"]
+        name=name,
+        unit=rows[0]["x_unit"],
+        units=x,
+        flows_m3s=flow,
+        source=rows[0]["source"],
+        confidence=rows[0]["confidence"],
+        note=rows[0]["note"],
     )
 
 

@@ -254,11 +254,11 @@ def route(job: JobDocument, ends: Ends, liquid: Water) -> Route:
     if any(entry.side == "suction" for entry in used[suction:]):
         raise SizingError("a suction leg stands behind a delivery leg: the suction legs come first")
     return Route(
-        legs,
-        ends.start_level_m,
-        liquid.pressure_pa(ends.supply_head_m),
-        liquid.pressure_pa(ends.delivery_head_m),
-        ends.closed_loop,
+        legs=legs,
+        start_level_m=ends.start_level_m,
+        supply_pressure_pa=liquid.pressure_pa(ends.supply_head_m),
+        delivery_pressure_pa=liquid.pressure_pa(ends.delivery_head_m),
+        closed_loop=ends.closed_loop,
         suction_legs=suction,
         method=job.friction,
         fittings_by=job.fitting_method,

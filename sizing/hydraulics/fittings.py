@@ -69,16 +69,16 @@ def fittings() -> dict[str, Fitting]:
             _several(row, "darby_K1", "darby_Ki", "darby_Kd_in"),
         )
         made[row["fitting_id"]] = Fitting(
-            row["fitting_id"],
-            label,
-            number(row["tp410_L_over_D"]),
-            number(row["K_fixed"]),
-            number(row["K_typical"]),
-            None if hooper is None else (hooper[0], hooper[1]),
-            None if darby is None else (darby[0], darby[1], darby[2]),
-            row["K_formula"],
-            row["source"],
-            row["confidence"],
+            fitting_id=row["fitting_id"],
+            label=label,
+            length_over_diameter=number(row["tp410_L_over_D"]),
+            k_fixed=number(row["K_fixed"]),
+            k_typical=number(row["K_typical"]),
+            hooper=None if hooper is None else (hooper[0], hooper[1]),
+            darby=None if darby is None else (darby[0], darby[1], darby[2]),
+            k_formula=row["K_formula"],
+            source=row["source"],
+            confidence=row["confidence"],
         )
     return made
 

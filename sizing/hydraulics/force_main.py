@@ -67,13 +67,13 @@ def force_main(
     fittings = k_sum * float(friction.velocity_head_m(velocity))
     left = available_head_m - fittings
     return ForceMain(
-        velocity,
-        minimum_velocity_m_s * area,
-        area * length_m,
-        area * length_m / daily_volume_m3 * _HOURS_PER_DAY,
-        per_metre * length_m,
-        fittings,
-        static_lift_m + per_metre * length_m + fittings,
-        max(left - static_lift_m, 0.0) / per_metre if per_metre > 0 else math.inf,
-        left - per_metre * length_m,
+        velocity_m_s=velocity,
+        flow_for_minimum_velocity_m3s=minimum_velocity_m_s * area,
+        pipe_volume_m3=area * length_m,
+        retention_time_h=area * length_m / daily_volume_m3 * _HOURS_PER_DAY,
+        friction_head_m=per_metre * length_m,
+        fitting_loss_m=fittings,
+        total_head_m=static_lift_m + per_metre * length_m + fittings,
+        longest_run_m=max(left - static_lift_m, 0.0) / per_metre if per_metre > 0 else math.inf,
+        highest_lift_m=left - per_metre * length_m,
     )

@@ -35,20 +35,20 @@ class Validity:
 
 VALIDITY = {
     "darcy_weisbach": Validity(
-        "darcy_weisbach",
-        "Darcy-Weisbach with Colebrook",
-        (0.0, 99.9),
-        (0.002, 3.0),
-        (0.0, 12.0),
-        "Colebrook 1939; Moody 1944",
+        method="darcy_weisbach",
+        label="Darcy-Weisbach with Colebrook",
+        temperature_c=(0.0, 99.9),
+        inside_diameter_m=(0.002, 3.0),
+        velocity_m_s=(0.0, 12.0),
+        source="Colebrook 1939; Moody 1944",
     ),
     "hazen_williams": Validity(
-        "hazen_williams",
-        "Hazen-Williams",
-        (4.0, 30.0),
-        (0.05, 2.0),
-        (0.3, 3.0),
-        "Williams and Hazen 1905; customary range of use",
+        method="hazen_williams",
+        label="Hazen-Williams",
+        temperature_c=(4.0, 30.0),
+        inside_diameter_m=(0.05, 2.0),
+        velocity_m_s=(0.3, 3.0),
+        source="Williams and Hazen 1905; customary range of use",
     ),
 }
 

@@ -398,24 +398,24 @@ class SystemCurve:
             for device in leg.devices:
                 lines.append(
                     LedgerLine(
-                        "device",
-                        index,
-                        float(device.loss_m(np.asarray(flow_m3s * leg.pipe_share))),
-                        None,
-                        counted,
-                        device.name,
+                        code="device",
+                        leg=index,
+                        head_m=float(device.loss_m(np.asarray(flow_m3s * leg.pipe_share))),
+                        velocity_m_s=None,
+                        counted=counted,
+                        name=device.name,
                     )
                 )
         at_end = governing.leg == len(self.route.legs) - 1 and governing.share == 1
         for device in self.route.devices:
             lines.append(
                 LedgerLine(
-                    "device",
-                    None,
-                    float(device.loss_m(np.asarray(flow_m3s))),
-                    None,
-                    at_end,
-                    device.name,
+                    code="device",
+                    leg=None,
+                    head_m=float(device.loss_m(np.asarray(flow_m3s))),
+                    velocity_m_s=None,
+                    counted=at_end,
+                    name=device.name,
                 )
             )
         total = sum(line.head_m for line in lines if line.counted)

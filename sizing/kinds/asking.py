@@ -23,10 +23,10 @@ YES_NO = (Choice("yes", "yes"), Choice("no", "no"))
 def temperature(default: str, source: str, *, usual: tuple[float, float] = (4, 25)) -> Question:
     """The water's temperature."""
     return Question(
-        "water_temperature",
-        "Water temperature",
-        "water",
-        "temperature",
+        key="water_temperature",
+        label="Water temperature",
+        stage="water",
+        dimension="temperature",
         low=0.5,
         high=60.0,
         usual=usual,
@@ -38,10 +38,10 @@ def temperature(default: str, source: str, *, usual: tuple[float, float] = (4, 2
 def stated_flow(label: str, usual: tuple[float, float]) -> Question:
     """A flow that somebody states, or has timed with a bucket."""
     return Question(
-        "stated_flow",
-        label,
-        "flow",
-        "flow",
+        key="stated_flow",
+        label=label,
+        stage="flow",
+        dimension="flow",
         low=1e-6,
         high=1.0,
         usual=usual,
@@ -72,12 +72,12 @@ def margin(
 ) -> Question:
     """The one margin of the sizing; by a house rule where one is named."""
     return Question(
-        "margin",
-        "Margin on the flow",
-        "flow",
-        "ratio",
-        "×",
-        "×",
+        key="margin",
+        label="Margin on the flow",
+        stage="flow",
+        dimension="ratio",
+        metric_unit="×",
+        us_unit="×",
         low=1.0,
         high=high,
         usual=(1.0, 2.0),
@@ -100,10 +100,10 @@ def supply(
     """The electrical supply and what a year's pumping costs."""
     return (
         Question(
-            "voltage",
-            "Supply voltage",
-            "pump",
-            "voltage",
+            key="voltage",
+            label="Supply voltage",
+            stage="pump",
+            dimension="voltage",
             low=6.0,
             high=690.0,
             usual=(12, 415),
@@ -118,12 +118,12 @@ def supply(
             choices=(Choice("1", "single-phase or direct current"), Choice("3", "three-phase")),
         ),
         Question(
-            "hours_per_year",
-            "Pumping a year",
-            "pump",
-            "time",
-            "h",
-            "h",
+            key="hours_per_year",
+            label="Pumping a year",
+            stage="pump",
+            dimension="time",
+            metric_unit="h",
+            us_unit="h",
             low=0.0,
             high=8784 * SECONDS_PER_HOUR,
             usual=life,
@@ -133,10 +133,10 @@ def supply(
             in_doubt=False,
         ),
         Question(
-            "energy_price",
-            "Price of a kWh",
-            "pump",
-            "price",
+            key="energy_price",
+            label="Price of a kWh",
+            stage="pump",
+            dimension="price",
             low=0.0,
             high=10.0,
             default="0.30 /kWh",

@@ -103,12 +103,12 @@ class Kind(ABC):
         margin = facts.si("margin")
         return self.bounded(
             Demand(
-                methods,
-                taken,
-                flow,
-                margin,
-                flow * margin,
-                margin_working(flow, margin, self.margin_source),
+                methods=methods,
+                taken=taken,
+                inflow_m3s=flow,
+                margin=margin,
+                needed_m3s=flow * margin,
+                working=margin_working(flow, margin, self.margin_source),
             ),
             facts,
             rules,
@@ -150,14 +150,14 @@ class Kind(ABC):
         )
         runs_s = facts.si("hours_per_year")
         return Wanted(
-            demand.needed_m3s,
-            requirements,
-            demand.needed_m3s * runs_s,
-            facts.si("energy_price"),
-            rules.value("CHO-07"),
-            rules.value("CHO-10"),
-            self.quiet,
-            runs_s if self.by_the_clock else None,
+            flow_m3s=demand.needed_m3s,
+            requirements=requirements,
+            volume_per_year_m3=demand.needed_m3s * runs_s,
+            energy_price_per_kwh=facts.si("energy_price"),
+            life_years=rules.value("CHO-07"),
+            discount_rate=rules.value("CHO-10"),
+            quiet=self.quiet,
+            clock_s_per_year=runs_s if self.by_the_clock else None,
         )
 
     def daily_volume_m3(self, facts: Facts) -> float | None:

@@ -55,4 +55,11 @@ def suction(
     )
     margin = None if npsh_required_m is None else available - npsh_required_m
     lift = None if margin is None else margin - wanted_margin_m - level_above_pump_m
-    return Suction(air_m, water.vapour_head_m, suction_loss_m, available, margin, lift)
+    return Suction(
+        atmospheric_head_m=air_m,
+        vapour_head_m=water.vapour_head_m,
+        suction_loss_m=suction_loss_m,
+        npsh_available_m=available,
+        npsh_margin_m=margin,
+        max_suction_lift_m=lift,
+    )

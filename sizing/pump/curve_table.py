@@ -38,12 +38,12 @@ class CurveTable:
     def rows(self, which: Indices | slice) -> CurveTable:
         """The same points with only some of the curves."""
         return CurveTable(
-            self.flows_m3s,
-            self.heads_m,
-            self.slopes,
-            self.starts[which],
-            self.last[which],
-            self.droops[which],
+            flows_m3s=self.flows_m3s,
+            heads_m=self.heads_m,
+            slopes=self.slopes,
+            starts=self.starts[which],
+            last=self.last[which],
+            droops=self.droops[which],
         )
 
     @property
@@ -66,12 +66,12 @@ class CurveTable:
     def scaled(self, flow: float, head: float) -> CurveTable:
         """The table with flows and heads multiplied; PCHIP commutes with that."""
         return CurveTable(
-            self.flows_m3s * flow,
-            self.heads_m * head,
-            self.slopes * (head / flow),
-            self.starts,
-            self.last,
-            self.droops,
+            flows_m3s=self.flows_m3s * flow,
+            heads_m=self.heads_m * head,
+            slopes=self.slopes * (head / flow),
+            starts=self.starts,
+            last=self.last,
+            droops=self.droops,
         )
 
 
@@ -137,7 +137,14 @@ def from_points(flows_m3s: Array, heads_m: Array, counts: Indices) -> CurveTable
     )
     rises = (np.diff(heads_m) > 0) & (curve[1:] == curve[:-1])
     droops = np.bincount(curve[:-1], rises, len(counts)) > 0
-    bare = CurveTable(flows_m3s, heads_m, heads_m, starts, last, droops)
+    bare = CurveTable(
+        flows_m3s=flows_m3s,
+        heads_m=heads_m,
+        slopes=heads_m,
+        starts=starts,
+        last=last,
+        droops=droops,
+    )
     return replace(bare, slopes=slopes_of(bare, heads_m))
 
 

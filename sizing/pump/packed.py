@@ -135,12 +135,12 @@ class PackedCatalogue(Catalogue):
     def table(self) -> CurveTable:
         counts = self._arrays["counts"].astype(np.intp)
         return CurveTable(
-            self._arrays["flows_m3s"],
-            self._arrays["heads_m"],
-            self._arrays["slopes"],
-            np.cumsum(counts) - counts,
-            counts - 1,
-            self._arrays["droops"],
+            flows_m3s=self._arrays["flows_m3s"],
+            heads_m=self._arrays["heads_m"],
+            slopes=self._arrays["slopes"],
+            starts=np.cumsum(counts) - counts,
+            last=counts - 1,
+            droops=self._arrays["droops"],
         )
 
     def column(self, name: str) -> Array:

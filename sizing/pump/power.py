@@ -62,12 +62,12 @@ def power(
     volume_m3 = flow_m3s * SECONDS_PER_HOUR * running_hours_per_year
     energy_kwh = motor_input * running_hours_per_year / 1000.0
     return Power(
-        hydraulic,
-        shaft,
-        motor_input,
-        volume_m3,
-        energy_kwh,
-        motor_input / 1000.0 / (flow_m3s * SECONDS_PER_HOUR),
+        hydraulic_power_w=hydraulic,
+        shaft_power_w=shaft,
+        motor_input_w=motor_input,
+        volume_per_year_m3=volume_m3,
+        energy_per_year_kwh=energy_kwh,
+        energy_per_m3_kwh=motor_input / 1000.0 / (flow_m3s * SECONDS_PER_HOUR),
     )
 
 

@@ -218,14 +218,14 @@ def _line(
         stands_on=_stands_on(line, entry, at_ends),
     )
     return BreakdownLine(
-        line.code,
-        label,
-        detail,
-        line.head_m,
-        line.counted,
-        velocity,
-        entry.id if line.leg is not None else "",
-        working,
+        code=line.code,
+        label=label,
+        detail=detail,
+        head_m=line.head_m,
+        counted=line.counted,
+        velocity=velocity,
+        leg_id=entry.id if line.leg is not None else "",
+        working=working,
     )
 
 

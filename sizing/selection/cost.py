@@ -83,12 +83,12 @@ def cost(
     running = energy_cost + upkeep_cost_cur_per_year
     present = capital_cost_cur + running * factor
     return Cost(
-        energy_kwh,
-        energy_cost,
-        running,
-        present,
-        present / factor,
-        capital_cost_cur / life_years + running,
+        energy_kwh_per_year=energy_kwh,
+        energy_cost_cur_per_year=energy_cost,
+        running_cost_cur_per_year=running,
+        present_value_cur=present,
+        equivalent_annual_cost_cur=present / factor,
+        undiscounted_cost_cur_per_year=capital_cost_cur / life_years + running,
     )
 
 

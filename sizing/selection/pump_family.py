@@ -97,15 +97,15 @@ def uses() -> tuple[Use, ...]:
     criteria = ("liquid", "place", "feeds", "solids", "lift")
     return tuple(
         Use(
-            row["family"],
-            _set(row["liquids"]),
-            _set(row["places"]),
-            _set(row["feeds"]),
-            float(row["solids_mm"]) / 1000,
-            float(row["lift_low_m"]),
-            float(row["lift_high_m"]),
-            row["because"],
-            {name: row[f"if_{name}"] for name in criteria},
+            family=row["family"],
+            liquids=_set(row["liquids"]),
+            places=_set(row["places"]),
+            feeds=_set(row["feeds"]),
+            solids_m=float(row["solids_mm"]) / 1000,
+            lift_low_m=float(row["lift_low_m"]),
+            lift_high_m=float(row["lift_high_m"]),
+            because=row["because"],
+            why_not={name: row[f"if_{name}"] for name in criteria},
         )
         for row in tables.rows("family_choice")
     )

@@ -143,13 +143,13 @@ def sweep_of(
 ) -> Sweep:
     """Some rows of a catalogue on the system, with what they meet of the requirements."""
     return Sweep(
-        catalogue,
-        rows,
-        system,
-        wanted,
-        rules,
-        operating_points(catalogue.table.rows(rows), system),
-        tuple(one[rows] for one in met),
+        catalogue=catalogue,
+        rows=rows,
+        system=system,
+        wanted=wanted,
+        rules=rules,
+        operating_point=operating_points(catalogue.table.rows(rows), system),
+        met=tuple(one[rows] for one in met),
     )
 
 

@@ -58,11 +58,11 @@ def pressure_tank(
     idle = draw_flow_m3s <= 0 or draw_flow_m3s >= pump_flow_m3s
     cycle_s = 0.0 if idle else drawdown / (pump_flow_m3s - draw_flow_m3s) + drawdown / draw_flow_m3s
     return PressureTank(
-        fraction,
-        drawdown,
-        drawdown / pump_flow_m3s,
-        pump_flow_m3s * minimum_run_time_s / fraction,
-        0.0 if idle else SECONDS_PER_HOUR / cycle_s,
-        SECONDS_PER_HOUR * pump_flow_m3s / (4 * drawdown),
-        precharge_pa > cut_in_pa,
+        drawdown_fraction=fraction,
+        drawdown_m3=drawdown,
+        run_time_no_draw_s=drawdown / pump_flow_m3s,
+        tank_volume_needed_m3=pump_flow_m3s * minimum_run_time_s / fraction,
+        cycles_per_h_at_draw=0.0 if idle else SECONDS_PER_HOUR / cycle_s,
+        worst_cycles_per_h=SECONDS_PER_HOUR * pump_flow_m3s / (4 * drawdown),
+        precharge_above_cut_in=precharge_pa > cut_in_pa,
     )

@@ -50,11 +50,11 @@ def return_sump(
     left = before - volume
     level = min(sump_running_level_m + volume / sump_plan_area_m2, sump_rim_level_m)
     return ReturnSump(
-        volume,
-        before,
-        left,
-        left < 0,
-        max(0.0, -left),
-        level,
-        sump_rim_level_m - volume / sump_plan_area_m2,
+        volume_into_sump_m3=volume,
+        room_before_m3=before,
+        room_left_m3=left,
+        overflows=left < 0,
+        spilled_m3=max(0.0, -left),
+        sump_level_after_m=level,
+        highest_safe_running_level_m=sump_rim_level_m - volume / sump_plan_area_m2,
     )

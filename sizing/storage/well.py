@@ -55,12 +55,12 @@ def draw(
     drawdown = flow / specific_capacity_m2s
     level = static_level_m + drawdown
     return Draw(
-        flow,
-        limited_by,
-        drawdown,
-        level,
-        pump_setting_m - level,
-        wanted_flow_m3s / specific_capacity_m2s,
+        flow_m3s=flow,
+        limited_by=limited_by,
+        drawdown_m=drawdown,
+        pumping_level_m=level,
+        cover_over_pump_m=pump_setting_m - level,
+        drawdown_at_wanted_m=wanted_flow_m3s / specific_capacity_m2s,
     )
 
 

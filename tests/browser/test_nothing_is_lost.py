@@ -45,7 +45,8 @@ class Gate:
 def test_an_answer_to_a_question_no_longer_asked_is_dropped(page):
     open_cellar(page)
     gate = Gate(page, "**/dialogs/**")
-    page.keyboard.press("w")
+    with page.expect_request("**/dialogs/**"):
+        page.keyboard.press("w")
     page.wait_for_selector("#dialog[open][aria-busy]")
     page.keyboard.press("Escape")
     page.wait_for_selector("#dialog", state="hidden")
@@ -75,7 +76,8 @@ def test_keys_typed_while_a_dialog_is_under_way_are_not_lost(page):
 def test_only_the_last_of_two_questions_is_answered(page):
     open_cellar(page)
     gate = Gate(page, "**/dialogs/sensitivity/**")
-    page.keyboard.press("w")
+    with page.expect_request("**/dialogs/sensitivity/**"):
+        page.keyboard.press("w")
     page.wait_for_selector("#dialog[open][aria-busy]")
     page.keyboard.press("Escape")
     page.keyboard.press("f")

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from sizing.analysis import sensitivity
+from sizing.analysis import chance, sensitivity
 from sizing.analysis.changed import NotYet, changed_system, known
 from sizing.base.rules import SHIPPED, Rules
 from sizing.document import intake
@@ -129,8 +129,8 @@ def test_a_figure_that_contradicts_another_changes_no_choice(catalogue):
 @pytest.mark.parametrize("name", [name for name in JOBS if name not in ("chandlers-undercroft",)])
 def test_a_route_without_any_doubt_asks_for_the_sheets_own_head(catalogue, name):
     base = asked(JOBS[name], catalogue)
-    sampler = sensitivity.sampler(base, SHIPPED)
-    still = sensitivity.Sampler(sampler.system, sampler.now, sampler.down * 0, sampler.up * 0, 0.0)
+    sampler = chance.sampler(base, SHIPPED)
+    still = chance.Sampler(sampler.system, sampler.now, sampler.down * 0, sampler.up * 0, 0.0)
     routes, factor = still.sample(5)
     assert routes.head_m(routes.needed_m3s) == pytest.approx(
         base.system.head_at(base.demand.needed_m3s)
@@ -151,7 +151,7 @@ def test_a_route_without_any_doubt_asks_for_the_sheets_own_head(catalogue, name)
 )
 def test_a_sampled_route_is_the_job_with_that_figure_moved(catalogue, name):
     base = asked(JOBS[name], catalogue)
-    sampler, doubts = sensitivity.sampler(base, SHIPPED), sensitivity.uncertain_figures(base)
+    sampler, doubts = chance.sampler(base, SHIPPED), sensitivity.uncertain_figures(base)
     for index, doubt in enumerate(doubts):
         if doubt.dimension != "length":
             continue
@@ -159,7 +159,7 @@ def test_a_sampled_route_is_the_job_with_that_figure_moved(catalogue, name):
         only = np.zeros_like(sampler.up)
         only[index] = sampler.up[index]
         rows = sampler.now + only[index]
-        routes = sensitivity._routes(sampler.system, rows[None, :])
+        routes = chance._routes(sampler.system, rows[None, :])
         try:
             exact = changed_system(base, moved)
         except Exception:  # a leg that cannot climb so far is left where it was
@@ -177,23 +177,23 @@ def test_the_chance_is_the_same_every_time_and_says_its_own_error(base):
         ("twice", base.pump.scaled(1.0, 2.0, 1.0)),
         ("half", base.pump.scaled(1.0, 0.5, 1.0)),
     ]
-    chosen, strong, weak = sensitivity.chances(base, curves)
-    assert sensitivity.chances(base, curves)[0] == chosen
+    chosen, strong, weak = chance.chances(base, curves)
+    assert chance.chances(base, curves)[0] == chosen
     assert 0 < weak.share + 1e-9 <= chosen.share <= strong.share == 1.0
-    assert strong.error == pytest.approx(3 / sensitivity.SAMPLES)
+    assert strong.error == pytest.approx(3 / chance.SAMPLES)
     assert chosen.error == pytest.approx(
-        1.96 * np.sqrt(chosen.share * (1 - chosen.share) / sensitivity.SAMPLES), rel=1e-3
+        1.96 * np.sqrt(chosen.share * (1 - chosen.share) / chance.SAMPLES), rel=1e-3
     )
-    more = sensitivity.chances(base, curves[:1], 20_000)[0]
+    more = chance.chances(base, curves[:1], 20_000)[0]
     assert abs(more.share - chosen.share) < 2 * chosen.error
 
 
 def test_the_duty_test_agrees_with_solving_every_route(base):
-    routes, factor = sensitivity.sampler(base, SHIPPED).sample(60)
-    met = sensitivity.duty_met([base.pump], routes, factor)[0]
+    routes, factor = chance.sampler(base, SHIPPED).sample(60)
+    met = chance.duty_met([base.pump], routes, factor)[0]
     for sample in range(60):
         alone = routes.needed_m3s[sample] * np.linspace(1e-3, 1.6, 400)
-        one = sensitivity.Routes(
+        one = chance.Routes(
             routes.system,
             {key: column[:, sample : sample + 1] for key, column in routes.legs.items()},
             {key: column[sample] for key, column in routes.fixed.items()},
@@ -213,7 +213,7 @@ def test_running_off_the_end_counts_as_met_and_is_marked(base):
     short = type(base.pump)(
         tuple(flows * 0.5), tuple(np.array(base.pump.heads_m) * 0 + 30.0 - flows * 100)
     )
-    (found,) = sensitivity.chances(base, [("short", short)])
+    (found,) = chance.chances(base, [("short", short)])
     assert short.last_flow_m3s < base.demand.needed_m3s
     assert found.share == found.off_end_share == 1.0
 

@@ -66,39 +66,39 @@ def _option_row(one: arrangements.Option, system: System, currency: str) -> Opti
     flow = "does not run" if one.flow_m3s is None else units.show(one.flow_m3s, "flow", system)
     speed = None if one.speed_ratio is None or one.speed_ratio > 1 else one.speed_ratio
     return OptionRow(
-        one.label,
-        one.now,
-        flow,
-        one.meets,
-        units.show(one.left_share, "ratio", system),
-        shown(speed, "ratio", system),
-        shown(one.power_full_w, "power", system),
-        shown(one.power_throttled_w, "power", system),
-        shown(one.power_speed_w, "power", system),
-        money(one.cost_full, currency),
-        money(one.cost_speed, currency),
-        shown(one.turns_share, "ratio", system),
-        one.note.text(system),
-        one.arrangement,
-        one.count,
-        one.standby,
+        label=one.label,
+        now=one.now,
+        flow=flow,
+        meets=one.meets,
+        left=units.show(one.left_share, "ratio", system),
+        speed=shown(speed, "ratio", system),
+        full=shown(one.power_full_w, "power", system),
+        throttled=shown(one.power_throttled_w, "power", system),
+        slowed=shown(one.power_speed_w, "power", system),
+        cost=money(one.cost_full, currency),
+        cost_slowed=money(one.cost_speed, currency),
+        turns=shown(one.turns_share, "ratio", system),
+        note=one.note.text(system),
+        arrangement=one.arrangement,
+        count=one.count,
+        standby=one.standby,
     )
 
 
 def _sibling_row(one: arrangements.Sibling, system: System, currency: str) -> SiblingRow:
     found = one.candidate
     return SiblingRow(
-        found.pump.pump_id,
-        found.pump.variant or found.pump.name,
-        one.now,
-        (
+        pump_id=found.pump.pump_id,
+        label=found.pump.variant or found.pump.name,
+        now=one.now,
+        flow=(
             units.show(found.flow_m3s, "flow", system)
             if found.status == "operates"
             else "does not run"
         ),
-        "fits" if found.fits else "; ".join(reason.text(system) for reason in found.reasons),
-        shown(found.power_w, "power", system),
-        money(found.cost_per_year, currency),
+        what="fits" if found.fits else "; ".join(reason.text(system) for reason in found.reasons),
+        power=shown(found.power_w, "power", system),
+        cost=money(found.cost_per_year, currency),
     )
 
 

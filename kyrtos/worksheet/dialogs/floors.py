@@ -42,12 +42,12 @@ def floors_view(base: Known) -> FloorsView:
 
     rows = tuple(
         FloorRow(
-            floor.number,
-            units.show(floor.level_m, "length", system),
-            units.show(floor.peak_pa, "pressure", system),
-            units.show(floor.still_pa, "pressure", system),
-            remark(floor),
-            floor.number == found.worst,
+            number=floor.number,
+            level=units.show(floor.level_m, "length", system),
+            peak=units.show(floor.peak_pa, "pressure", system),
+            still=units.show(floor.still_pa, "pressure", system),
+            remark=remark(floor),
+            worst=floor.number == found.worst,
         )
         for floor in reversed(found.floors)
     )

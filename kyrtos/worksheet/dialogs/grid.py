@@ -56,14 +56,14 @@ def grid_view(base: Known, leg_id: str, currency: str) -> GridView:
             "off": "",
         }[one.state]
         return CellView(
-            flow,
-            speed,
-            money(one.cost_per_year, currency),
-            word,
-            one.best,
-            row.now and column == found.now,
-            row.pump.pump_id,
-            found.sizes[column],
+            flow=flow,
+            speed=speed,
+            cost=money(one.cost_per_year, currency),
+            state=word,
+            best=one.best,
+            now=row.now and column == found.now,
+            pump_id=row.pump.pump_id,
+            pipe=found.sizes[column],
         )
 
     rows = tuple(
@@ -84,12 +84,12 @@ def grid_view(base: Known, leg_id: str, currency: str) -> GridView:
         if leg.id != found.leg.id
     )
     return GridView(
-        found.leg.id,
-        the_leg(found.leg, job.legs.index(found.leg) + 1),
-        sizes,
-        rows,
-        others,
-        max(len(found.rows) - _SHOWN_PUMPS, 0),
+        leg_id=found.leg.id,
+        leg_name=the_leg(found.leg, job.legs.index(found.leg) + 1),
+        sizes=sizes,
+        rows=rows,
+        others=others,
+        more=max(len(found.rows) - _SHOWN_PUMPS, 0),
     )
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Dialog
 from kyrtos.worksheet.dialogs.wording import flow_text
-from sizing.analysis import sensitivity
+from sizing.analysis import chance, sensitivity
 from sizing.analysis.changed import Known
 from sizing.base import units
 from sizing.base.message import Measure
@@ -75,9 +75,9 @@ def sensitivity_view(base: Known, catalogue: Catalogue) -> SensitivityView:
         for pump in dict.fromkeys([chosen, *rivals][: _MOST_RIVALS + 1])
         if pump is not None
     ][:_MOST_RIVALS]
-    found = sensitivity.chances(base, curves)
+    found = chance.chances(base, curves)
     return SensitivityView(
-        first, rows, tuple(_chance(one) for one in found), units.number_text(sensitivity.SAMPLES, 0)
+        first, rows, tuple(_chance(one) for one in found), units.number_text(chance.SAMPLES, 0)
     )
 
 
@@ -104,18 +104,18 @@ def _swing(
     elif tip is not None:
         said = "even twice as far off changes nothing"
     return SwingRow(
-        one.label[:1].upper() + one.label[1:],
-        one.path,
-        one.value.text(system),
-        PROVENANCE_WORDS[one.provenance] if one.provenance else "",
-        flow,
-        needed,
-        said,
-        f"{share:.3f}",
+        label=one.label[:1].upper() + one.label[1:],
+        path=one.path,
+        value=one.value.text(system),
+        provenance=PROVENANCE_WORDS[one.provenance] if one.provenance else "",
+        flow=flow,
+        needed=needed,
+        tip=said,
+        share=f"{share:.3f}",
     )
 
 
-def _chance(one: sensitivity.Chance) -> ChanceRow:
+def _chance(one: chance.Chance) -> ChanceRow:
     percent, error = round(100 * one.share), max(round(100 * one.error), 1)
     word = "over 99 %" if percent == 100 else "under 1 %" if percent == 0 else f"{percent} %"
     return ChanceRow(

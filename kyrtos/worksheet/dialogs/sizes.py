@@ -46,16 +46,16 @@ def sizes_view(base: Known, catalogue: Catalogue, leg_id: str) -> SizesView:
         band = f"{low} to {high}" if found.band_m_s[0] else f"up to {high}"
     rows = tuple(
         SizeRow(
-            str(number) if number < 10 else "",
-            one.pipe,
-            units.show(one.bore_m, "bore", system),
-            one.now,
-            units.show(one.velocity_m_s, "velocity", system),
-            sizes.PACE_WORDS[one.pace],
-            units.show(one.leg_loss_m, "length", system),
-            units.show(one.head_m, "length", system),
-            flow_text(one.flow_m3s, system) if base.curve else "",
-            one.pump_name or "none fits",
+            key=str(number) if number < 10 else "",
+            pipe=one.pipe,
+            bore=units.show(one.bore_m, "bore", system),
+            now=one.now,
+            speed=units.show(one.velocity_m_s, "velocity", system),
+            pace=sizes.PACE_WORDS[one.pace],
+            loss=units.show(one.leg_loss_m, "length", system),
+            head=units.show(one.head_m, "length", system),
+            flow=flow_text(one.flow_m3s, system) if base.curve else "",
+            pump=one.pump_name or "none fits",
         )
         for number, one in enumerate(found.options, 1)
     )

@@ -29,11 +29,11 @@ def survey_view(
     lines = [f"{point.distance_m:g}, {point.elevation_m:g}" for point in entry.survey]
     highest = max((point.elevation_m for point in entry.survey), default=0.0)
     return SurveyView(
-        leg_id,
-        the_leg(entry, sizing.job.legs.index(entry) + 1),
-        "\n".join(lines) if text is None else text,
-        len(entry.survey),
-        units.show(length_m(entry.survey), "length", system),
-        units.show(highest, "length", system),
-        problem,
+        leg_id=leg_id,
+        leg_name=the_leg(entry, sizing.job.legs.index(entry) + 1),
+        text="\n".join(lines) if text is None else text,
+        points=len(entry.survey),
+        length=units.show(length_m(entry.survey), "length", system),
+        highest=units.show(highest, "length", system),
+        problem=problem,
     )
