@@ -31,65 +31,50 @@ def placed(d: Drawing) -> list[Placed]:
 
 
 def _chart_wishes(d: Drawing) -> list[Wish]:
-    size, wishes = d.frame.font, []
+    curves = (_curve_wish(d, rank, one) for rank, one in enumerate(d.shown))
+    found = [_duty_wish(d), *curves, _site_curve_wish(d), _needed_wish(d)]
+    return [wish for wish in found if wish is not None]
+
+
+def _duty_wish(d: Drawing) -> Wish | None:
     duty = duty_px(d)
-    if duty:
-        text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
-        wishes.append(
-            Wish(
-                text=text,
-                x=float(duty[0]),
-                y=float(duty[1]),
-                role="duty",
-                size=size,
-                rank=0,
-                sides=("above right", "right", "above left", "below right", "above"),
-                must=True,
-            )
-        )
-    for rank, one in enumerate(d.shown):
-        spots = _along(d, one)
-        if spots:
-            chosen = rank == 0 and d.sizing.chosen is not None
-            sides = ("above right", "right", "below right", "below left", "left")
-            wishes.append(
-                Wish(
-                    one.pump.name,
-                    *spots[0],
-                    "chosen" if chosen else "other",
-                    size,
-                    1 + rank,
-                    sides,
-                    must=chosen,
-                    more=tuple(spots[1:]),
-                )
-            )
+    if duty is None:
+        return None
+    text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
+    sides = ("above right", "right", "above left", "below right", "above")
+    return Wish(text, float(duty[0]), float(duty[1]), "duty", d.frame.font, 0, sides, must=True)
+
+
+def _curve_wish(d: Drawing, rank: int, one: Candidate) -> Wish | None:
+    spots = _along(d, one)
+    if not spots:
+        return None
+    chosen = rank == 0 and d.sizing.chosen is not None
+    return Wish(
+        one.pump.name,
+        *spots[0],
+        "chosen" if chosen else "other",
+        d.frame.font,
+        1 + rank,
+        ("above right", "right", "below right", "below left", "left"),
+        must=chosen,
+        more=tuple(spots[1:]),
+    )
+
+
+def _site_curve_wish(d: Drawing) -> Wish:
     flow = d.x.high * 0.94
     head = min(d.curve.head_at(flow), d.y.high * 0.97)
-    wishes.append(
-        Wish(
-            text="this site",
-            x=d.x.pixel(flow),
-            y=d.y.pixel(head),
-            role="system",
-            size=size,
-            rank=2,
-            sides=("above left", "below right", "left", "below", "below left"),
-        )
-    )
-    if needed_m3s(d):
-        wishes.append(
-            Wish(
-                text="needed",
-                x=d.x.pixel(needed_m3s(d)) - 4,
-                y=d.frame.bottom - 34,
-                role="needed",
-                size=size,
-                rank=3,
-                sides=("right", "left"),
-            )
-        )
-    return wishes
+    sides = ("above left", "below right", "left", "below", "below left")
+    return Wish("this site", d.x.pixel(flow), d.y.pixel(head), "system", d.frame.font, 2, sides)
+
+
+def _needed_wish(d: Drawing) -> Wish | None:
+    needed = needed_m3s(d)
+    if not needed:
+        return None
+    x, y = d.x.pixel(needed) - 4, d.frame.bottom - 34
+    return Wish("needed", x, y, "needed", d.frame.font, 3, ("right", "left"))
 
 
 def _along(d: Drawing, one: Candidate) -> list[tuple[float, float]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from kyrtos.worksheet.glyphs import Drawn, drawn
 from sizing.base import units
@@ -227,46 +228,8 @@ def of_leg(
     job: JobDocument, entry: LegEntry, number: int, missing: set[str], speed: str, loss: str
 ) -> LegRow:
     """The row of one leg."""
-
-    def figure(name: str, label: str) -> Field:
-        path, has = f"legs.{entry.id}.{name}", getattr(entry, name)
-        typed, problem = pending(job, path)
-        value = typed if typed is not None else has.shown() if has else ""
-        unit = units.SHOWN["length"][job.units].unit
-        if name == "share":
-            return Field(
-                path=path,
-                label=label,
-                widget="figure",
-                value=value,
-                problem=problem,
-                placeholder="100 %",
-            )
-        surveyed = length_label(entry) if name == "length" else "as surveyed"
-        return Field(
-            path=path,
-            label=label,
-            widget="figure",
-            value=value,
-            problem=problem,
-            provenance=has.provenance if has else "",
-            placeholder=surveyed if entry.survey else unit,
-            needed=path in missing,
-        )
-
-    def words(name: str, label: str, now: str, placeholder: str = "") -> Field:
-        path = f"legs.{entry.id}.{name}"
-        typed, problem = pending(job, path)
-        value = now if typed is None else typed
-        return Field(
-            path=path,
-            label=label,
-            widget="line",
-            value=value,
-            problem=problem,
-            placeholder=placeholder,
-        )
-
+    figure = partial(_leg_figure, job, entry, missing)
+    words = partial(_leg_words, job, entry)
     counted = [Counted(one.fitting, one.count) for one in entry.fittings]
     return LegRow(
         leg_id=entry.id,
@@ -284,21 +247,71 @@ def of_leg(
         items=words(
             "items", "items with a loss of their own", items.write(entry.items), _ITEMS_LIKE
         ),
-        more=bool(
-            entry.wall
-            or entry.share
-            or entry.parallel > 1
-            or entry.items
-            or entry.survey
-            or any(
-                path.startswith(f"legs.{entry.id}.{name}")
-                for path in job.pending
-                for name in ("wall", "share", "abreast", "items")
-            )
-        ),
+        more=_is_unusual(job, entry),
         survey=_surveyed(entry),
         speed=speed,
         loss=loss,
+    )
+
+
+def _leg_figure(
+    job: JobDocument, entry: LegEntry, missing: set[str], name: str, label: str
+) -> Field:
+    path, has = f"legs.{entry.id}.{name}", getattr(entry, name)
+    typed, problem = pending(job, path)
+    value = typed if typed is not None else has.shown() if has else ""
+    unit = units.SHOWN["length"][job.units].unit
+    if name == "share":
+        return Field(
+            path=path,
+            label=label,
+            widget="figure",
+            value=value,
+            problem=problem,
+            placeholder="100 %",
+        )
+    surveyed = length_label(entry) if name == "length" else "as surveyed"
+    return Field(
+        path=path,
+        label=label,
+        widget="figure",
+        value=value,
+        problem=problem,
+        provenance=has.provenance if has else "",
+        placeholder=surveyed if entry.survey else unit,
+        needed=path in missing,
+    )
+
+
+def _leg_words(
+    job: JobDocument, entry: LegEntry, name: str, label: str, now: str, placeholder: str = ""
+) -> Field:
+    path = f"legs.{entry.id}.{name}"
+    typed, problem = pending(job, path)
+    value = now if typed is None else typed
+    return Field(
+        path=path,
+        label=label,
+        widget="line",
+        value=value,
+        problem=problem,
+        placeholder=placeholder,
+    )
+
+
+def _is_unusual(job: JobDocument, entry: LegEntry) -> bool:
+    """Whether anything stands in the fields that are folded away."""
+    return bool(
+        entry.wall
+        or entry.share
+        or entry.parallel > 1
+        or entry.items
+        or entry.survey
+        or any(
+            path.startswith(f"legs.{entry.id}.{name}")
+            for path in job.pending
+            for name in ("wall", "share", "abreast", "items")
+        )
     )
 
 

@@ -12,8 +12,10 @@ from sizing.analysis.changed import Known, NotYet, changed_system
 from sizing.analysis.inverse import longest_run_m
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.document.build_route import bore_m, the_leg
+from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
 from sizing.hydraulics.friction import velocity_m_s
+from sizing.hydraulics.system_curve import SystemCurve
 
 _NARROWEST, _WIDEST = 0.55, 1.9
 
@@ -68,57 +70,55 @@ def reaches(base: Known) -> Reaches:
         raise NotYet("the pump's curve ends before the flow that is needed: pick another")
     legs = base.system.route.legs
     index = max(range(len(legs)), key=lambda at: legs[at].length_m)
-    entry, now = base.sizing.legs[index], legs[index].inside_diameter_m
-    rules = base.rules
-    scour, fine, septic = (
-        rules.low(base.sizing.kind.scour_rule),
-        rules.high("RET-01"),
-        rules.high("RET-02"),
-    )
-    daily = base.sizing.kind.daily_volume_m3(base.sizing.facts)
-    others = sum(leg.volume_m3 for at, leg in enumerate(legs) if at != index)
+    entry, rules = base.sizing.legs[index], base.rules
     rows = []
     for nominal in pipes.sizes(entry.series):
         changed = entry.model_copy(update={"nominal": nominal, "bore": None})
-        bore = bore_m(changed)
-        if not _NARROWEST <= bore / now <= _WIDEST:
-            continue
-        system = changed_system(base, base.sizing.job.with_leg(changed))
-        found = longest_run_m(replace(base, system=system), index, flow, base.pump.head_at(flow))
-        limit = 0.0 if found is None else found
-        leg = system.route.legs[index]
-        speed = float(velocity_m_s(flow * leg.pipe_share, bore))
-        per_metre = math.pi / 4 * bore**2 * leg.parallel
-        fine_m, septic_m = (
-            (
-                None
-                if daily is None
-                else max((hours / SECONDS_PER_DAY * daily - others) / per_metre, 0.0)
-            )
-            for hours in (fine, septic)
-        )
-        scours = speed >= scour * (1 - 1e-9)
-        rows.append(
-            Reach(
-                pipe=pipes.pipe(entry.series, nominal).label,
-                now=entry.bore is None and nominal == entry.nominal,
-                velocity_m_s=speed,
-                scours=scours,
-                head_limit_m=limit,
-                fine_limit_m=fine_m,
-                septic_limit_m=septic_m,
-                feasible_m=min(limit, math.inf if fine_m is None else fine_m) if scours else 0.0,
-                watched_m=min(limit, math.inf if septic_m is None else septic_m) if scours else 0.0,
-            )
-        )
-    name = the_leg(entry, base.sizing.job.legs.index(entry) + 1)
+        if _NARROWEST <= bore_m(changed) / legs[index].inside_diameter_m <= _WIDEST:
+            rows.append(_reach(base, index, entry, changed))
     return Reaches(
         leg_id=entry.id,
-        leg_name=name,
+        leg_name=the_leg(entry, base.sizing.job.legs.index(entry) + 1),
         length_m=legs[index].length_m,
-        scour_m_s=scour,
+        scour_m_s=rules.low(base.sizing.kind.scour_rule),
         head_m=base.pump.head_at(flow),
-        fine_s=fine,
-        septic_s=septic,
+        fine_s=rules.high("RET-01"),
+        septic_s=rules.high("RET-02"),
         rows=tuple(rows),
     )
+
+
+def _reach(base: Known, index: int, entry: LegEntry, changed: LegEntry) -> Reach:
+    """How far the leg may go in the size of ``changed``."""
+    flow, rules = base.demand.needed_m3s, base.rules
+    system = changed_system(base, base.sizing.job.with_leg(changed))
+    found = longest_run_m(replace(base, system=system), index, flow, base.pump.head_at(flow))
+    limit = 0.0 if found is None else found
+    speed = float(velocity_m_s(flow * system.route.legs[index].pipe_share, bore_m(changed)))
+    scours = speed >= rules.low(base.sizing.kind.scour_rule) * (1 - 1e-9)
+    fine_m, septic_m = (
+        _filled_within(base, index, system, rules.high(rule)) for rule in ("RET-01", "RET-02")
+    )
+    return Reach(
+        pipe=pipes.pipe(entry.series, changed.nominal).label,
+        now=entry.bore is None and changed.nominal == entry.nominal,
+        velocity_m_s=speed,
+        scours=scours,
+        head_limit_m=limit,
+        fine_limit_m=fine_m,
+        septic_limit_m=septic_m,
+        feasible_m=min(limit, math.inf if fine_m is None else fine_m) if scours else 0.0,
+        watched_m=min(limit, math.inf if septic_m is None else septic_m) if scours else 0.0,
+    )
+
+
+def _filled_within(base: Known, index: int, system: SystemCurve, time_s: float) -> float | None:
+    """The run [m] that a mean day's water fills in a time; None where that is not known."""
+    daily = base.sizing.kind.daily_volume_m3(base.sizing.facts)
+    if daily is None:
+        return None
+    legs = base.system.route.legs
+    others = sum(leg.volume_m3 for at, leg in enumerate(legs) if at != index)
+    leg = system.route.legs[index]
+    per_metre = math.pi / 4 * leg.inside_diameter_m**2 * leg.parallel
+    return max((time_s / SECONDS_PER_DAY * daily - others) / per_metre, 0.0)

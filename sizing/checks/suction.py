@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, state
-from sizing.operating_point.npsh import suction
+from sizing.operating_point.npsh import Suction, suction
 
 
 def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> Check:
@@ -24,39 +24,10 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
         npsh_required_m=required,
         wanted_margin_m=running.rules.value("NPSH-03"),
     )
-    available, wanted = (
-        Measure(found.npsh_available_m, "length"),
-        Measure(running.rules.value("NPSH-03"), "length"),
-    )
-    working = Working(
-        "NPSH available",
-        "air − vapour + pressure + level − loss",
-        (
-            ("air", Measure(found.atmospheric_head_m, "length")),
-            ("vapour", Measure(found.vapour_head_m, "length")),
-            (
-                "pressure at the start",
-                Measure(system.water.head_m(route.supply_pressure_pa), "length"),
-            ),
-            ("water over the pump", Measure(route.start_level_m - pump_level_m, "length")),
-            ("suction loss", Measure(loss, "length")),
-        ),
-        available,
-        "HI 9.6.1",
-    )
+    head = system.water.head_m(route.supply_pressure_pa)
+    working = _working(found, head, route.start_level_m - pump_level_m, loss)
     if required is None or found.npsh_margin_m is None:
-        text = message(
-            "{available} is there; the maker does not say what the pump wants. Ask for its NPSH.",
-            available=available,
-        )
-        return Check(
-            code="suction",
-            label="Suction",
-            state=state(False, found.npsh_available_m > 0),
-            message=text,
-            remedy="Without the maker's figure, keep the pump below the water.",
-            working=working,
-        )
+        return _not_stated(found, working)
     return Check(
         code="suction",
         label="Suction",
@@ -64,11 +35,42 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
         message=message(
             "The water has {available} left where the pump wants {required}: {margin} to spare;"
             " {wanted} is wanted (rule NPSH-03).",
-            available=available,
+            available=Measure(found.npsh_available_m, "length"),
             required=Measure(required, "length"),
             margin=Measure(found.npsh_margin_m, "length"),
-            wanted=wanted,
+            wanted=Measure(running.rules.value("NPSH-03"), "length"),
         ),
         remedy="Set the pump lower, widen or shorten the suction, or take a pump that wants less.",
+        working=working,
+    )
+
+
+def _working(found: Suction, pressure_m: float, over_pump_m: float, loss_m: float) -> Working:
+    return Working(
+        "NPSH available",
+        "air − vapour + pressure + level − loss",
+        (
+            ("air", Measure(found.atmospheric_head_m, "length")),
+            ("vapour", Measure(found.vapour_head_m, "length")),
+            ("pressure at the start", Measure(pressure_m, "length")),
+            ("water over the pump", Measure(over_pump_m, "length")),
+            ("suction loss", Measure(loss_m, "length")),
+        ),
+        Measure(found.npsh_available_m, "length"),
+        "HI 9.6.1",
+    )
+
+
+def _not_stated(found: Suction, working: Working) -> Check:
+    """The maker is silent: watched where the water gets there at all."""
+    return Check(
+        code="suction",
+        label="Suction",
+        state=state(False, found.npsh_available_m > 0),
+        message=message(
+            "{available} is there; the maker does not say what the pump wants. Ask for its NPSH.",
+            available=Measure(found.npsh_available_m, "length"),
+        ),
+        remedy="Without the maker's figure, keep the pump below the water.",
         working=working,
     )
