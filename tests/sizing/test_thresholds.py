@@ -16,7 +16,7 @@ from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import at_speed
 from sizing.results.verdict import verdict
 from sizing.selection import order
-from sizing.selection.match import match
+from sizing.selection.match import candidate, match
 from sizing.selection.requirement import AtLeast, AtMost, Supply
 from sizing.size import size
 from tests.sizing.conftest import changed
@@ -194,6 +194,19 @@ def test_pumps_out_for_one_reason_are_counted_together():
 
 def test_a_fit_exactly_at_the_flow_needed_is_a_fit():
     assert names(match(Catalogue([pump("one")]), ROUTE, wanted(FLOW), SHIPPED).fits) == ["one"]
+
+
+def test_a_pump_picked_by_a_person_says_what_it_says_in_the_list():
+    catalogue = Catalogue([pump("one")])
+    (listed,) = match(catalogue, ROUTE, wanted(FLOW), SHIPPED).fits
+    picked = candidate(catalogue, ROUTE, wanted(FLOW), SHIPPED, 0)
+    assert (picked.fits, picked.reasons) == (True, listed.reasons)
+
+
+def test_a_pump_that_is_not_listed_is_not_found():
+    found = match(Catalogue([pump("one")]), ROUTE, wanted(FLOW), SHIPPED)
+    assert found.find("one") is not None
+    assert found.find("another") is None
 
 
 def test_the_worst_worry_comes_first(catalogue):
