@@ -128,6 +128,14 @@ def test_templates_keep_to_120_columns_and_nothing_is_packed():
         for number, line in enumerate(path.read_text().splitlines(), 1)
         if len(line) > 120
     ] == []
+    # ruff lets lines with a pragma be longer
+    assert [
+        f"{path.name}:{number}"
+        for path in OWN
+        if path.suffix == ".py"
+        for number, line in enumerate(path.read_text().splitlines(), 1)
+        if len(line) > 100
+    ] == []
     skip = "fmt:" + " skip"
     assert [path.name for path in OWN if path.suffix == ".py" and skip in path.read_text()] == []
 

@@ -15,7 +15,8 @@ class MembershipMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        request.membership = SimpleLazyObject(lambda: _membership(request))  # type: ignore[attr-defined]
+        lazy = SimpleLazyObject(lambda: _membership(request))
+        request.membership = lazy  # type: ignore[attr-defined]
         return self.get_response(request)
 
 

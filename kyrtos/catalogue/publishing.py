@@ -36,7 +36,8 @@ CURVE = tuple(field.name for field in fields(PumpCurve))
 
 def to_pump(row: Mapping[str, Any]) -> Pump:
     """A pump of the core from a row of the database (``values()``)."""
-    curve = PumpCurve(*(None if row[name] is None else tuple(row[name]) for name in CURVE))  # type: ignore[arg-type]
+    columns = (None if row[name] is None else tuple(row[name]) for name in CURVE)
+    curve = PumpCurve(*columns)  # type: ignore[arg-type]
     return Pump(curve=curve, **{name: row[name] for name in PLAIN})
 
 

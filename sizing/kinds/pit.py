@@ -212,7 +212,8 @@ class PitKind(Kind):
         ):
             level = facts.optional(key)
             if level is not None:
-                yield Level(code, label, level, f"answers.{key}")  # type: ignore[arg-type]  # the codes above are the literals
+                # the codes above are the literals
+                yield Level(code, label, level, f"answers.{key}")  # type: ignore[arg-type]
 
     def checks(self, running: Running) -> Sequence[Check]:
         return pit.checks(running, pit_plan(running.facts), self.limits)

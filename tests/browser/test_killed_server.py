@@ -32,7 +32,8 @@ def free_port() -> int:
 
 def environment(static_root) -> dict[str, str]:
     held = connection.settings_dict
-    url = f"postgresql://{held['USER']}:{held['PASSWORD']}@{held['HOST']}:{held['PORT']}/{held['NAME']}"
+    place = f"{held['HOST']}:{held['PORT']}/{held['NAME']}"
+    url = f"postgresql://{held['USER']}:{held['PASSWORD']}@{place}"
     own = {
         "DATABASE_URL": url,
         "DJANGO_SETTINGS_MODULE": "kyrtos.config.settings",

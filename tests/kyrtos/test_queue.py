@@ -239,7 +239,8 @@ def test_a_worker_takes_up_what_waits_in_the_database(as_role, shop, settings):
     url = send(as_role("estimator"), large_file()).url
     assert state(url) == "reading"
     held = connection.settings_dict
-    database = f"postgresql://{held['USER']}:{held['PASSWORD']}@{held['HOST']}:{held['PORT']}/{held['NAME']}"
+    place = f"{held['HOST']}:{held['PORT']}/{held['NAME']}"
+    database = f"postgresql://{held['USER']}:{held['PASSWORD']}@{place}"
     env = os.environ | {
         "DATABASE_URL": database,
         "DJANGO_SETTINGS_MODULE": "kyrtos.config.settings",
