@@ -20,6 +20,7 @@ from sizing.base.rules import SHIPPED
 from sizing.document import intake
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.pump.curve import PumpCurve
+from sizing.selection import chance as sampled
 from sizing.size import size
 
 PUMPS = 50
@@ -27,7 +28,7 @@ LOOPED = 40  # samples that the loop gets; its time a pair is what counts
 JOB = Path(__file__).parents[1] / "demo" / "jobs" / "06-cabins-over-the-ridge.json"
 
 
-def looped(base: Known, curves: list[PumpCurve], routes: chance.Routes, factor: np.ndarray) -> int:
+def looped(base: Known, curves: list[PumpCurve], routes: sampled.Routes, factor: np.ndarray) -> int:
     """The same question asked pair by pair on the exact system curve: how many duties are met."""
     met = 0
     for sample in range(LOOPED):

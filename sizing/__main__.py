@@ -15,13 +15,17 @@ from sizing.document.intake import take_in
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.results.report import report
+from sizing.results.verdict import state_of
 from sizing.size import size
+
+_EXIT_CODES = {"good": 0, "watch": 0, "open": 2, "bad": 3}
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Size a job.
 
-    0 when the sizing is whole, 1 when a file cannot be read, 2 when facts are missing.
+    0 when the sizing is good or to be watched, 1 when a file cannot be read, 2 when facts are
+    missing, 3 when the verdict is bad.
     """
     parser = argparse.ArgumentParser(
         prog="./run size", description="Size a job file against a catalogue file."
@@ -50,7 +54,9 @@ def main(arguments: list[str] | None = None) -> int:
             )
     sizing = size(taken_in.job, Catalogue([row.pump for row in rows if row.pump]))
     print(json.dumps(report(sizing), indent=2, ensure_ascii=False))
-    return 2 if sizing.missing or sizing.problems else 0
+    if sizing.missing:
+        return 2
+    return _EXIT_CODES[state_of(sizing)]
 
 
 if __name__ == "__main__":

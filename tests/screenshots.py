@@ -34,8 +34,6 @@ def test_desk_views(page):
     open_cellar(page)
     page.dispatch_event('svg.wide .p-leg[data-leg="b"]', "pointerover")
     take(page, "worksheet")
-    type_in(page, "answers.pit_diameter", "wide")
-    take(page, "worksheet-bad-input")
     page.goto("/catalogue/")
     take(page, "catalogue")
     page.goto("/catalogue/ondrath-k-11/")
@@ -110,6 +108,12 @@ def test_tracing(page):
     take(page, "tracing")
 
 
+def test_new_job(page):
+    sign_in(page)
+    page.goto("/jobs/new/")
+    take(page, "new-job", full=True)
+
+
 def test_blank_sheet(page):
     sign_in(page)
     page.click("text=New job")
@@ -123,13 +127,12 @@ def test_phone_views(phone):
     take(phone, "worksheet-phone")
 
 
-def test_dark_view(browser, live_server, transactional_db):
-    pages = open_page(browser, live_server.url, 1280, 800)
-    view = next(pages)
-    view.emulate_media(color_scheme="dark")
-    open_cellar(view)
-    take(view, "worksheet-dark")
-    next(pages, None)
+def test_settings(page):
+    sign_in(page)
+    page.get_by_role("button", name="sign out").click()
+    page.locator('[name=who][value="isolde"]').click()
+    page.goto("/settings/shop/")
+    take(page, "settings", full=True)
 
 
 def test_paper(page, tmp_path):

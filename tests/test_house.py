@@ -147,7 +147,7 @@ def test_the_size_command_of_the_readme_works():
         if line.startswith("    ./run size")
     )
     done = subprocess.run(command.split(), cwd=ROOT, capture_output=True, text=True, check=True)
-    assert json.loads(done.stdout)["chosen"]["pump"] == "ondrath-k-11"
+    assert json.loads(done.stdout)["chosen"]["pump"] == "vessmar-tarn-80"
 
 
 def test_an_unknown_command_is_told():

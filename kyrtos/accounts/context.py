@@ -23,5 +23,6 @@ def shop(request: HttpRequest) -> dict[str, Any]:
         "may_issue": "issue paper" in allowed,
         "may_change_catalogue": "change catalogue" in allowed,
         "may_set_rules": "set rules" in allowed,
+        "may_set_shop": "set shop" in allowed,
         "demo": settings.DEMO,
     }

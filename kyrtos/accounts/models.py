@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
-from kyrtos.shops.models import Shop
+from kyrtos.shops.models import DATES, NUMBERS, UNITS, Shop
 
 
 class User(AbstractUser):
@@ -28,6 +28,11 @@ class Membership(models.Model):
     user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="membership")
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=12, choices=Role.choices, default=Role.VIEWER)
+    # what they prefer to read; a blank is as the shop has it
+    units = models.CharField(max_length=6, choices=UNITS, blank=True)
+    own_units = models.JSONField(default=dict, blank=True)
+    numbers = models.CharField(max_length=6, choices=NUMBERS, blank=True)
+    dates = models.CharField(max_length=10, choices=DATES, blank=True)
 
     def __str__(self) -> str:
         return f"{self.user}, {self.role} of {self.shop}"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import wraps
-from typing import Any, Literal, cast
+from typing import Any, Literal, cast, get_args
 
 from django.conf import settings
 from django.contrib.auth.views import redirect_to_login
@@ -13,11 +13,13 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
 
 from kyrtos.accounts.models import Membership, Role
+from kyrtos.accounts.terms import reader_of
+from sizing.base.reader import reading
 
-Action = Literal["see", "edit job", "issue paper", "change catalogue", "set rules"]
+Action = Literal["see", "edit job", "issue paper", "change catalogue", "set rules", "set shop"]
 
 ALLOWED: dict[str, frozenset[Action]] = {
-    Role.OWNER: frozenset({"see", "edit job", "issue paper", "change catalogue", "set rules"}),
+    Role.OWNER: frozenset(get_args(Action)),
     Role.ESTIMATOR: frozenset({"see", "edit job", "issue paper", "change catalogue"}),
     Role.TECHNICIAN: frozenset({"see", "edit job"}),
     Role.VIEWER: frozenset({"see"}),
@@ -68,7 +70,8 @@ def may(action: Action) -> Callable[[View], View]:
                 if part:
                     return HttpResponse(_NOT_ALLOWED, status=403, content_type="text/plain")
                 raise PermissionDenied(_NOT_ALLOWED)
-            return view(cast(ShopRequest, request), *args, **kwargs)
+            with reading(reader_of(membership)):
+                return view(cast(ShopRequest, request), *args, **kwargs)
 
         return guarded
 

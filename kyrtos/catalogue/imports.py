@@ -15,13 +15,13 @@ from django.db import transaction
 from procrastinate.contrib.django import app
 
 from kyrtos.accounts.models import User
-from kyrtos.catalogue import publishing, services
+from kyrtos.catalogue import publishing, services, supplier_file
 from kyrtos.catalogue.import_preview import preview, preview_of
 from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.config.queue import enqueue
 from kyrtos.shops.models import Shop
-from sizing.pump.catalogue import identity
 from sizing.pump.catalogue_file import CatalogueFileError, FileRow, Progress
+from sizing.pump.identity import identity
 
 # Bytes of some five hundred rows, read in a few tenths of a second.
 _SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000
@@ -45,10 +45,16 @@ def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
             f"the file is larger than {services.LARGEST_FILE_BYTES // 1024 // 1024} MB; split it"
         )
     small = len(content) <= (_SMALL_WORKBOOK if content[:2] == b"PK" else _SMALL_TEXT)
-    rows = services.read_file(content) if small else []
+    rows: list[FileRow] = []
+    told, wanted = "", None
+    if small:
+        try:
+            rows, told = supplier_file.rows_of(shop, content)
+        except supplier_file.ColumnsWanted as asked:
+            wanted = asked
     with transaction.atomic():
         Import.objects.filter(
-            shop=shop, state__in=(Import.State.SHOWN, Import.State.FAILED)
+            shop=shop, state__in=(Import.State.SHOWN, Import.State.FAILED, Import.State.COLUMNS)
         ).delete()  # one file in hand at a time
         found = Import.objects.create(
             shop=shop,
@@ -57,8 +63,11 @@ def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
             content=content,
             state=Import.State.READING,
             total=_lines(content),
+            told=told,
         )
-        if small:
+        if wanted:
+            _ask(found, wanted)
+        elif small:
             _show(found, rows)
         else:
             enqueue(read_import, lock=_lock(shop), import_id=found.pk)
@@ -82,10 +91,44 @@ def _progress(found: Import) -> Progress:
 def read(found: Import) -> None:
     """Read a kept file and note what it would do; one that cannot be read is noted as that."""
     try:
-        _show(found, services.read_file(bytes(found.content), _progress(found)))
+        rows, found.told = _rows(found, _progress(found))
+        found.save(update_fields=["told"])
+        _show(found, rows)
+    except supplier_file.ColumnsWanted as wanted:
+        _ask(found, wanted)
     except CatalogueFileError as problem:
         found.state, found.problem = Import.State.FAILED, str(problem)[:500]
         found.save(update_fields=["state", "problem"])
+
+
+def _rows(found: Import, progress: Progress | None = None) -> tuple[list[FileRow], str]:
+    chosen = supplier_file.Chosen(**found.chosen) if found.chosen else None
+    return supplier_file.rows_of(found.shop, bytes(found.content), chosen, progress)
+
+
+def _ask(found: Import, wanted: supplier_file.ColumnsWanted) -> None:
+    found.asked, found.state = wanted.asked(), Import.State.COLUMNS
+    found.save(update_fields=["asked", "state"])
+
+
+def choose_columns(
+    found: Import, *, by_hand: dict[str, str], fixed: dict[str, str], supplier: str
+) -> Import:
+    """Match the headings of a supplier's file; it is read again, and the match is kept.
+
+    Raises
+    ------
+    CannotImport
+        It is not waiting for that.
+    """
+    if found.state != Import.State.COLUMNS:
+        raise CannotImport("this file does not wait for its headings")
+    chosen = supplier_file.Chosen(by_hand, fixed)
+    supplier_file.remember(found.shop, found, chosen, supplier)
+    found.chosen, found.state = {"by_hand": by_hand, "fixed": fixed}, Import.State.READING
+    found.save(update_fields=["chosen", "state"])
+    read(found)
+    return found
 
 
 def _show(found: Import, rows: Sequence[FileRow]) -> None:
@@ -144,9 +187,7 @@ def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False)
     """
     if found.state != Import.State.TAKING:
         return found  # another worker was there first
-    read_rows = services.read_file(
-        bytes(found.content), _progress(found) if found.total > _AT_ONCE else None
-    )
+    read_rows, _ = _rows(found, _progress(found) if found.total > _AT_ONCE else None)
     rows = services.completed_rows(found.shop, read_rows, blank_missing=blank_missing)
     good = [row.pump for row in rows if row.pump]
     known = [pump.identity for pump in good]

@@ -38,7 +38,10 @@ class CatalogueEntry(models.Model):
     motor_power_w = models.FloatField(null=True)
     hottest_c = models.FloatField(null=True)
     float_type = models.CharField(max_length=200, blank=True)
-    drinking_water = models.BooleanField(default=False)
+    drinking_water = models.BooleanField(null=True)
+    least_flow_m3s = models.FloatField(null=True)
+    frequency_hz = models.FloatField(null=True)
+    also_hz = models.FloatField(null=True)
     noise_db = models.FloatField(null=True)
     price = models.FloatField(null=True)
     warranty_years = models.FloatField(null=True)
@@ -113,6 +116,7 @@ class Import(models.Model):
 
     class State(models.TextChoices):
         READING = "reading", "being read"
+        COLUMNS = "columns", "its headings are to be matched"
         SHOWN = "shown", "shown, not taken"
         TAKING = "taking", "being taken"
         TAKEN = "taken", "taken"
@@ -130,6 +134,10 @@ class Import(models.Model):
     done = models.IntegerField(default=0)
     problem = models.CharField(max_length=500, blank=True)
     report = models.JSONField(default=dict)
+    # a supplier's headings: what is asked of them, what was chosen, and how the file was read
+    asked = models.JSONField(default=dict)
+    chosen = models.JSONField(default=dict)
+    told = models.CharField(max_length=200, blank=True)
     added = models.IntegerField(default=0)
     changed = models.IntegerField(default=0)
     kept_aside = models.IntegerField(default=0)
@@ -148,6 +156,24 @@ class Import(models.Model):
     def busy(self) -> bool:
         """Whether a worker has it in hand."""
         return self.state in (self.State.READING, self.State.TAKING, self.State.UNDOING)
+
+
+class SupplierColumns(models.Model):
+    """What the headings of a supplier's files mean, as somebody matched them once."""
+
+    shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="suppliers")
+    supplier = models.CharField(max_length=120, blank=True)
+    signature = models.CharField(max_length=32)
+    by_hand = models.JSONField(default=dict)
+    fixed = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["shop", "signature"], name="one_match_per_headings")
+        ]
+
+    def __str__(self) -> str:
+        return self.supplier or "a supplier"
 
 
 class Trace(models.Model):

@@ -30,7 +30,9 @@ from sizing.pump.packed import Blob, PackedCatalogue, pack
 
 AT_ONCE = 3_000  # pumps: packing so many takes a fifth of a second
 _KEPT = 3  # blobs of a shop
-PLAIN = tuple(field.name for field in fields(Pump) if field.name not in ("curve", "together"))
+PLAIN = tuple(
+    field.name for field in fields(Pump) if field.name not in ("curve", "together", "scaled_hz")
+)
 CURVE = tuple(field.name for field in fields(PumpCurve))
 
 

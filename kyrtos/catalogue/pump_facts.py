@@ -12,13 +12,18 @@ _MEASURED = (
     ("Height", "height_m", "size"),
     ("Lowest stop level", "lowest_stop_m", "size"),
     ("Voltage", "voltage_v", "voltage"),
+    ("Curve stated at", "frequency_hz", "mains"),
+    ("Motor also runs on", "also_hz", "mains"),
     ("Current", "current_a", "current"),
     ("Motor power", "motor_power_w", "power"),
     ("Water up to", "hottest_c", "temperature"),
+    ("Least flow", "least_flow_m3s", "flow"),
     ("Length", "length_m", "size"),
     ("Impeller", "impeller_m", "size"),
     ("Slows down to", "slowest_speed", "ratio"),
 )
+
+_YES_NO = {True: "yes", False: "no", None: ""}
 
 
 def pump_facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
@@ -33,7 +38,7 @@ def pump_facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str
         ("Outlet", pump.discharge),
         ("Phases", "" if pump.phases is None else str(pump.phases)),
         ("Float", pump.float_type),
-        ("Listed for drinking water", "yes" if pump.drinking_water else "no"),
+        ("Listed for drinking water", _YES_NO[pump.drinking_water]),
         ("Noise at 1 m", "" if pump.noise_db is None else f"{pump.noise_db:g} dB(A)"),
         ("Speed", "" if pump.speed_rpm is None else f"{pump.speed_rpm:g} turns a minute"),
         ("Control", pump.control),

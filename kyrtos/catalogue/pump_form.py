@@ -41,6 +41,7 @@ _GROUPS = (
         (
             "solids",
             "hottest",
+            "least_flow",
             "drinking_water",
             "suction",
             "discharge",
@@ -50,13 +51,19 @@ _GROUPS = (
             "lowest_stop",
         ),
     ),
-    ("Electricity and noise", ("voltage", "phases", "current", "motor_power", "noise_db")),
+    (
+        "Electricity and noise",
+        ("voltage", "phases", "frequency_hz", "also_hz", "current", "motor_power", "noise_db"),
+    ),
     ("What it is made of", ("materials", "seal", "bearings", "elastomers")),
     ("In the shop", ("price", "stock", "lead_days", "warranty_years", "discontinued", "successor")),
 )
 _WORDS = {
     "solids": "Largest solid",
+    "frequency_hz": "Curve stated at",
+    "also_hz": "Motor also runs on",
     "hottest": "Water up to",
+    "least_flow": "Least flow",
     "drinking_water": "Listed for drinking water",
     "suction": "Inlet",
     "discharge": "Outlet",

@@ -11,7 +11,7 @@ from kyrtos.catalogue import publishing
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.shops.models import Shop
-from sizing.pump.catalogue import Pump, told_apart
+from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_file import (
     CatalogueFileError,
     FileRow,
@@ -20,6 +20,7 @@ from sizing.pump.catalogue_file import (
     read_csv,
     read_xlsx,
 )
+from sizing.pump.identity import told_apart
 
 LARGEST_FILE_BYTES = 64 * 1024 * 1024
 COLUMNS = (*PLAIN, *CURVE)
@@ -164,6 +165,12 @@ def _completed(row: FileRow, before: Pump | None, blank_missing: bool) -> FileRo
         if blank_missing
         else completed(row, before)
     )
+
+
+def known_by_id(shop: Shop, pump_ids: Iterable[str]) -> dict[str, Pump]:
+    """Pumps of the shop by id."""
+    rows = CatalogueEntry.objects.filter(shop=shop, pump_id__in=list(pump_ids)).values(*COLUMNS)
+    return {row["pump_id"]: to_pump(row) for row in rows.iterator(chunk_size=5000)}
 
 
 def known_pumps(shop: Shop, identities: Iterable[str]) -> dict[str, Pump]:

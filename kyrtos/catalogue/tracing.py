@@ -15,6 +15,7 @@ from kyrtos.drawing.scale import points, px
 from kyrtos.shops.models import Shop
 from sizing.base import quantity
 from sizing.base.errors import SizingError
+from sizing.base.numbers import as_kept
 from sizing.pump.catalogue_file import FileRow, read_row
 from sizing.pump.digitise import Axes, Axis, Traced, TraceError, trace
 
@@ -214,7 +215,7 @@ def _axes(state: dict[str, Any]) -> Axes:
     for key in MARKS:
         text = state["values"].get(key, "")
         try:
-            values[key] = quantity.read(f"{text} x", "ratio").si
+            values[key] = quantity.read(f"{as_kept(text)} x", "ratio").si
         except SizingError:
             raise TraceError(f"{MARK_LABELS[key]}: type the number printed there") from None
     point = {key: (float(state["marks"][key][0]), float(state["marks"][key][1])) for key in MARKS}

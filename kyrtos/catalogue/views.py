@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import cast
+from typing import Any, cast
 
 from django.core.paginator import Paginator
 from django.db.models import Q
@@ -13,7 +13,8 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
-from kyrtos.catalogue import import_preview, imports, pump_form, services
+from kyrtos.accounts.terms import system_of
+from kyrtos.catalogue import import_preview, imports, pump_form, services, supplier_file
 from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.catalogue.publishing import to_pump
 from kyrtos.catalogue.pump_facts import pump_facts
@@ -30,7 +31,7 @@ _PER_PAGE = 60
 
 
 def _system(request: ShopRequest) -> System:
-    return cast(System, request.membership.shop.units)
+    return system_of(request.membership)
 
 
 @require_GET
@@ -106,17 +107,20 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     siblings = CatalogueEntry.objects.filter(
         shop=request.membership.shop, maker=found.maker, model=found.model
     ).exclude(pump_id=pump_id)
+    facts = pump_facts(found, system, request.membership.shop.currency)
     context = {
         "siblings": [(row.pump_id, row.variant or str(row)) for row in siblings],
         "pump": found,
         "family": families().get(found.family, found.family),
         "chart": curve_chart(found, system),
         "table": table,
-        "flow_unit": units.SHOWN["flow"][system].unit,
-        "head_unit": units.SHOWN["length"][system].unit,
+        "flow_unit": units.shown("flow", system).unit,
+        "head_unit": units.shown("length", system).unit,
+        "power_unit": units.shown("power", system).unit,
         "aside": CatalogueEntry.objects.get(shop=request.membership.shop, pump_id=pump_id).aside,
         "best": units.show(curve.best_flow_m3s, "flow", system),
-        "facts": pump_facts(found, system, request.membership.shop.currency),
+        "facts": [(label, text) for label, text in facts if text],
+        "not_stated": [f"{label[:1].lower()}{label[1:]}" for label, text in facts if not text],
     }
     return render(request, "catalogue/pump.html", context)
 
@@ -200,6 +204,8 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
         try:
             if request.POST.get("do") == "undo":
                 imports.undo(found)
+            elif request.POST.get("do") == "columns":
+                imports.choose_columns(found, **_matched(request, found))
             else:
                 ticked = {
                     name: name in request.POST
@@ -213,8 +219,30 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
         "found": found,
         "problem": problem,
         "preview": import_preview.preview(found) if found.report else None,
+        "columns": [*(one.name for one in COLUMNS), "flow", "head", "power", "pump_id"],
+        "families": families().items(),
     }
     return render(request, "catalogue/one_import.html", context, status=422 if problem else 200)
+
+
+def _matched(request: ShopRequest, found: Import) -> dict[str, Any]:
+    """What the form about a supplier's headings says."""
+    known = {*(one.name for one in COLUMNS), "flow", "head", "power", "pump_id", ""}
+    by_hand = {}
+    for number, one in enumerate(found.asked.get("unknown", [])):
+        column = request.POST.get(f"column-{number}", "")
+        by_hand[one["text"]] = column if column in known else ""
+    before = found.chosen.get("by_hand", {}) if found.chosen else {}
+    fixed = {
+        name: request.POST.get(f"fixed-{name}", "").strip()[:60]
+        for name in supplier_file.FIXABLE
+        if request.POST.get(f"fixed-{name}", "").strip()
+    }
+    return {
+        "by_hand": {**before, **by_hand},
+        "fixed": {**found.asked.get("fixed", {}), **fixed},
+        "supplier": request.POST.get("supplier", ""),
+    }
 
 
 @require_GET

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
 from django.http import HttpResponse
 from django.shortcuts import render
+from django.urls import reverse
 from django.views.decorators.http import require_GET
 
 from kyrtos.accounts.permissions import ShopRequest, may
-from kyrtos.shops.services import system_of
+from kyrtos.accounts.terms import system_of
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
+from sizing.base.numbers import as_kept
+from sizing.pump.catalogue_columns import families
 from sizing.selection import pump_family
 
 _MOST_SHOWN = 8
@@ -33,28 +38,33 @@ def which(request: ShopRequest) -> HttpResponse:
         )
     }
     problems: dict[str, str] = {}
+    begun = any(asked[name] for name in ("liquid", "place", "feeds", "lift"))
+    measured = _measured(asked, problems, request) if begun else {}
     advice: tuple[pump_family.Advice, ...] = ()
-    if asked["liquid"] and asked["place"] and asked["feeds"]:
-        advice = _advise(asked, problems, request)
+    whole = all(asked[name] for name in ("liquid", "place", "feeds"))
+    if whole and measured:
+        advice = _advise(asked, measured, problems)
+    fits = [one for one in advice if one.fits]
     seen = {clue.code: request.GET.get(clue.code, "") for clue in pump_family.clues()}
     answered = {code: answer for code, answer in seen.items() if answer}
     try:
         recognised = pump_family.recognise(answered) if answered else ()
     except SizingError:
         recognised, answered = (), {}
-    fits = [one for one in advice if one.fits]
     context = {
         "asked": asked,
         "problems": problems,
         "lists": _lists(asked),
-        "fits": fits,
+        "fits": [(one, *_leads_to(one, asked, request)) for one in fits],
+        "ruled_out": _ruled_out(asked, measured) if advice and not fits else [],
+        "still": _still(asked, measured) if measured and not whole else None,
         "others": [one for one in advice if not one.fits][:_MOST_SHOWN],
         "advised": bool(advice),
         "clues": [(clue, seen[clue.code]) for clue in pump_family.clues()],
         "seen_any": bool(answered),
         "left": [one for one in recognised if one.fits],
         "excluded": [one for one in recognised if not one.fits],
-        "length_unit": units.SHOWN["length"][system_of(request.membership.shop)].unit,
+        "length_unit": units.shown("length", system_of(request.membership)).unit,
     }
     return render(request, "catalogue/which.html", context, status=422 if problems else 200)
 
@@ -72,26 +82,73 @@ def _lists(asked: dict[str, str]) -> list[tuple[str, str, list[tuple[str, str, b
     ]
 
 
-def _advise(
+_WORDS = {
+    "liquid": "the water",
+    "place": "where it is to stand",
+    "feeds": "what it feeds",
+    "solids": "the largest solid",
+    "lift": "the height",
+}
+
+
+def _labels(found: tuple[str, ...]) -> str:
+    return ", ".join(families()[one] for one in found)
+
+
+def _ruled_out(asked: dict[str, str], measured: dict[str, float]) -> list[tuple[str, str]]:
+    """Each answer that alone rules every family out, and which would do without it."""
+    found = pump_family.ruled_out_by(
+        liquid=asked["liquid"], place=asked["place"], feeds=asked["feeds"], **measured
+    )
+    return [(_WORDS[name], _labels(left)) for name, left in found]
+
+
+def _still(asked: dict[str, str], measured: dict[str, float]) -> dict[str, str]:
+    """What is possible while not all is answered, and what is to be answered yet."""
+    lift_m = measured["lift_m"] if asked["lift"] else None
+    left = pump_family.possible(
+        liquid=asked["liquid"],
+        place=asked["place"],
+        feeds=asked["feeds"],
+        solid_m=measured["solid_m"],
+        lift_m=lift_m,
+    )
+    open_yet = [_WORDS[name] for name in ("liquid", "place", "feeds") if not asked[name]]
+    return {"left": _labels(left), "open": " and ".join(open_yet)}
+
+
+def _leads_to(
+    one: pump_family.Advice, asked: dict[str, str], request: ShopRequest
+) -> tuple[str, int]:
+    """The address of a new job with these facts, and how many pumps of the family there are."""
+    kind_code = pump_family.KIND_OF.get(one.family, "")
+    facts = {"kind": kind_code, "largest_solid": asked["solid"]}
+    count = request.membership.shop.pumps.filter(family=one.family).count()
+    address = f"{reverse('new-job')}?{urlencode(facts)}" if kind_code else ""
+    return address, count
+
+
+def _measured(
     asked: dict[str, str], problems: dict[str, str], request: ShopRequest
-) -> tuple[pump_family.Advice, ...]:
-    system, read = system_of(request.membership.shop), {}
+) -> dict[str, float]:
+    """The solid and the lift [m]; nothing, and what is wrong told, where one cannot be read."""
+    system, read = system_of(request.membership), {}
     for name, dimension in (("solid", "size"), ("lift", "length")):
         try:
-            read[name] = quantity.read(
-                asked[name] or "0", dimension, units.SHOWN[dimension][system].unit
+            read[f"{name}_m"] = quantity.read(
+                as_kept(asked[name]) or "0", dimension, units.shown(dimension, system).unit
             ).si
         except SizingError as problem:
             problems[name] = str(problem)
-    if problems:
-        return ()
+    return {} if problems else read
+
+
+def _advise(
+    asked: dict[str, str], measured: dict[str, float], problems: dict[str, str]
+) -> tuple[pump_family.Advice, ...]:
     try:
         return pump_family.advise(
-            liquid=asked["liquid"],
-            place=asked["place"],
-            feeds=asked["feeds"],
-            solid_m=read["solid"],
-            lift_m=read["lift"],
+            liquid=asked["liquid"], place=asked["place"], feeds=asked["feeds"], **measured
         )
     except SizingError as problem:
         problems["lift"] = str(problem)

@@ -7,7 +7,7 @@ os.environ.setdefault("KYRTOS_DEMO", "1")
 os.environ.setdefault("KYRTOS_HTTPS", "0")
 
 from kyrtos.config.settings import *  # noqa: F403
-from kyrtos.config.settings import MIDDLEWARE, TEMPLATES
+from kyrtos.config.settings import DATABASES, MIDDLEWARE, TEMPLATES
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MIDDLEWARE = [name for name in MIDDLEWARE if "whitenoise" not in name]
@@ -30,3 +30,6 @@ class Undefined(str):
 
 
 TEMPLATES[0]["OPTIONS"]["string_if_invalid"] = Undefined("%s")  # type: ignore[index]
+
+# A connection that a thread of the live server kept would hold the test database at the end.
+DATABASES["default"]["CONN_MAX_AGE"] = 0

@@ -4,6 +4,8 @@ from django.urls import include, path
 
 from kyrtos.catalogue.which import which
 from kyrtos.config.views import favicon, health
+from kyrtos.paper.views import blank_site_sheet
+from kyrtos.worksheet.views import pipes_like
 
 urlpatterns = [
     path("", include("kyrtos.jobs.urls")),
@@ -13,6 +15,8 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/paper/", include("kyrtos.paper.urls")),
     path("catalogue/", include("kyrtos.catalogue.urls")),
     path("which-pump/", which, name="which-pump"),
+    path("site-sheet/<slug:kind>.pdf", blank_site_sheet, name="blank-site-sheet"),
+    path("pipes/", pipes_like, name="pipes-like"),
     path("health", health, name="health"),
     path("favicon.ico", favicon),
 ]

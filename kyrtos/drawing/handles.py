@@ -14,7 +14,11 @@ from sizing.base import units
 from sizing.base.units import System
 from sizing.document.build_route import the_leg
 
-_STEPS: dict[System, float] = {"metric": 0.05, "us": 0.25}  # of a level, in the shown unit
+_STEPS: dict[System, float] = {
+    "metric": 0.05,
+    "us": 0.25,
+    "uk": 0.05,
+}  # of a level, in the shown unit
 _LEAST_PX = 70.0  # a leg drawn upright or short is pulled as if it were this wide
 _LENGTH_STEPS = 40  # of a length: one step changes it by a fortieth, rounded
 

@@ -166,8 +166,19 @@ def needed_m3s(d: Drawing) -> float:
     return d.sizing.demand.needed_m3s if d.sizing.demand else 0.0
 
 
+def tie_px(d: Drawing) -> tuple[str, str] | None:
+    """Where the run's own curve stands at the flow that runs: level with the lift's head.
+
+    Under the duty where taps hold the flow and the pump has head to spare.
+    """
+    if duty_px(d) is None:
+        return None
+    return px(d.x.pixel(d.ledger.flow_m3s)), px(d.y.pixel(d.ledger.total_head_m))
+
+
 def duty_px(d: Drawing) -> tuple[str, str] | None:
     """Where the pump runs, on the chart."""
     if d.sizing.chosen is None or d.sizing.chosen.operating_point.point is None:
         return None
-    return px(d.x.pixel(d.ledger.flow_m3s)), px(d.y.pixel(d.ledger.total_head_m))
+    point = d.sizing.chosen.operating_point.point
+    return px(d.x.pixel(point.flow_m3s)), px(d.y.pixel(point.head_m))

@@ -10,14 +10,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from kyrtos.drawing import wishes
+from kyrtos.drawing.compare_chart import band_points
 from kyrtos.drawing.handles import Handle, handles
-from kyrtos.drawing.layout import NARROW, WIDE, Drawing, Frame, duty_px, needed_m3s
+from kyrtos.drawing.layout import NARROW, WIDE, Drawing, Frame, duty_px, needed_m3s, tie_px
 from kyrtos.drawing.plot import Label, Plot, axis, label, plot
 from kyrtos.drawing.scale import points, px
 from kyrtos.drawing.site import Ending, ending, storeys
-from sizing.analysis.arrangements import single
 from sizing.base.units import System
 from sizing.document import build_route
+from sizing.document.own_pumps import rough
+from sizing.pump.catalogue import OWN
+from sizing.pump.curve import one_of
 from sizing.size import Sizing
 
 __all__ = ["NARROW", "WIDE", "Frame", "Picture", "picture"]
@@ -73,6 +76,7 @@ class Picture:
     marks: tuple[Mark, ...]
     legs: tuple[LegLine, ...]
     curves: tuple[CurveLine, ...]
+    band: str  # in which a rough curve lies
     needed_x: str
     needed_width: str
     plot_height: str
@@ -82,6 +86,7 @@ class Picture:
     pump_height: str
     outlet: tuple[str, str]
     duty: tuple[str, str] | None
+    tie: tuple[str, str] | None
     own_point: tuple[str, str] | None
     static_tie: str
     labels: tuple[Label, ...]
@@ -105,12 +110,13 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         plot=page,
         chart=px(frame.chart),
         split=px(frame.split),
-        ground=_ground(d),
+        ground=ground_of(d),
         pit=points(d.site.outline(d.y, *d.sides())),
-        water=_water(d),
+        water=water_of(d),
         marks=tuple(_marks(d)),
         legs=tuple(_legs(d)),
         curves=tuple(_curves(d, page)),
+        band=_band(d, page),
         needed_x=px(d.x.pixel(needed_m3s(d))),
         needed_width=px(d.x.pixel(min(needed_m3s(d) * 1.3, d.x.high)) - d.x.pixel(needed_m3s(d))),
         plot_height=px(frame.bottom - frame.top),
@@ -120,6 +126,7 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         pump_height=px(d.site.pump_box(d.y, d.section)[1]),
         outlet=(px(d.section.outlet[0]), px(d.section.outlet[1])),
         duty=duty_px(d),
+        tie=tie_px(d),
         own_point=_own_point(d),
         static_tie=px(d.y.pixel(d.curve.static_head_m)),
         labels=tuple(label(one) for one in wishes.placed(d)),
@@ -154,14 +161,16 @@ def _plot(d: Drawing) -> Plot:
     return plot(x, y, frame.top, frame.bottom, frame.left)
 
 
-def _ground(d: Drawing) -> str:
+def ground_of(d: Drawing) -> str:
+    """The earth, as the points of a polygon."""
     f = d.frame
     return points(
         d.site.earth(d.y, d.section, left=f.left, right=f.split - 4, base=f.bottom, sides=d.sides())
     )
 
 
-def _water(d: Drawing) -> Water:
+def water_of(d: Drawing) -> Water:
+    """The water that is drawn from."""
     inner, outer = d.sides()
     top, floor = d.y.pixel(0.0), d.y.pixel(d.site.floor)
     return Water(
@@ -205,7 +214,7 @@ def _each(d: Drawing, frame: Plot) -> list[CurveLine]:
     if chosen is None or chosen.candidate.pump.together == 1:
         return []
     pump = chosen.candidate.pump
-    one = single(pump.curve, d.sizing.job.arrangement, pump.together)
+    one = one_of(pump.curve, d.sizing.job.arrangement, pump.together)
     flows = np.linspace(one.flows_m3s[0], min(one.last_flow_m3s, d.x.high), _CURVE_STEPS)
     return [
         CurveLine(
@@ -214,6 +223,16 @@ def _each(d: Drawing, frame: Plot) -> list[CurveLine]:
             f"one of the {pump.together} alone",
         )
     ]
+
+
+def _band(d: Drawing, frame: Plot) -> str:
+    """The band of the chosen pump where it is known only by its box, and runs alone."""
+    chosen = d.sizing.chosen
+    if chosen is None or not chosen.candidate.pump.rough or chosen.candidate.pump.together > 1:
+        return ""
+    name = chosen.candidate.pump.pump_id
+    own = next((one for one in d.sizing.job.own_pumps if f"{OWN}{one.id}" == name), None)
+    return "" if own is None else band_points(frame, rough(own), d.x.high)
 
 
 def _own_point(d: Drawing) -> tuple[str, str] | None:

@@ -9,7 +9,7 @@ import numpy as np
 
 from kyrtos.drawing import labels
 from kyrtos.drawing.labels import Box, Placed, Wish
-from kyrtos.drawing.layout import WIDE, Drawing, duty_px, needed_m3s
+from kyrtos.drawing.layout import WIDE, Drawing, duty_px, needed_m3s, tie_px
 from sizing.document import build_route
 from sizing.selection.match import Candidate
 
@@ -40,9 +40,18 @@ def _duty_wish(d: Drawing) -> Wish | None:
     duty = duty_px(d)
     if duty is None:
         return None
-    text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(d.ledger.total_head_m)}"
+    point = d.sizing.chosen and d.sizing.chosen.operating_point.point
+    head_m = point.head_m if point else d.ledger.total_head_m
+    text = f"{d.flow_text(d.ledger.flow_m3s)} at {d.head(head_m)}"
     sides = ("above right", "right", "above left", "below right", "above")
     return Wish(text, float(duty[0]), float(duty[1]), "duty", d.frame.font, 0, sides, must=True)
+
+
+def _lift_word(d: Drawing) -> str:
+    chosen = d.sizing.chosen
+    if chosen is None:
+        return "to be lifted"
+    return "the run asks" if chosen.candidate.excess_m else "pump lifts"
 
 
 def _curve_wish(d: Drawing, rank: int, one: Candidate) -> Wish | None:
@@ -123,7 +132,7 @@ _WATER_WORDS = {
 
 def _site_wishes(d: Drawing, wide: bool) -> list[Wish]:
     size, s = d.frame.font, d.section
-    lift = f"{'pump lifts' if d.sizing.chosen else 'to be lifted'} {d.head(d.ledger.total_head_m)}"
+    lift = f"{_lift_word(d)} {d.head(d.ledger.total_head_m)}"
     wishes = [
         Wish(
             text=lift,
@@ -211,7 +220,7 @@ def _pipe_boxes(d: Drawing) -> list[Box]:
         ),
     ]
     lines += [((left, y), (right, y)) for y in flat]
-    duty = duty_px(d)
+    duty = tie_px(d)
     # the dotted tie is level with the duty, above the lift's head where drawdown sets its foot
     # below zero
     if duty:

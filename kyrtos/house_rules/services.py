@@ -9,8 +9,8 @@ from kyrtos.accounts.models import User
 from kyrtos.house_rules.models import HouseRule
 from kyrtos.house_rules.signals import rules_changed
 from kyrtos.shops.models import Shop
-from kyrtos.shops.services import system_of
 from sizing.base.errors import SizingError
+from sizing.base.numbers import as_kept
 from sizing.base.rules import PARTS, Part, Rule, Rules, defaults
 from sizing.base.units import System
 
@@ -42,7 +42,13 @@ def search_rules(words: str) -> list[Rule]:
 
 
 def set_rule(
-    *, shop: Shop, user: User, rule: Rule, texts: Mapping[str, str], reason: str
+    *,
+    shop: Shop,
+    user: User,
+    rule: Rule,
+    texts: Mapping[str, str],
+    reason: str,
+    system: System,
 ) -> HouseRule:
     """Put the house's own values over a rule, with the reason why; a blank leaves the trade's.
 
@@ -58,7 +64,7 @@ def set_rule(
     """
     if not rule.binds:
         raise RuleError("usual", "This rule is good to know: nothing is decided by it.")
-    own = {part: _own(rule, part, texts.get(part, ""), system_of(shop)) for part in rule.parts}
+    own = {part: _own(rule, part, texts.get(part, ""), system) for part in rule.parts}
     if all(value is None for value in own.values()):
         raise RuleError(_first(rule), "Give a value, or go back to the trade's.")
     _in_order(rule, own)
@@ -90,7 +96,7 @@ def _own(rule: Rule, part: Part, text: str, system: System) -> float | None:
     if not text.strip() or text.strip() == rule.shown(rule.part(part), system):
         return None
     try:
-        return rule.read(text, system)
+        return rule.read(as_kept(text), system)
     except SizingError as problem:
         raise RuleError(part, str(problem)) from None
 

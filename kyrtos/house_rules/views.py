@@ -12,10 +12,10 @@ from django.views.decorators.http import require_GET
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, can, may
+from kyrtos.accounts.terms import system_of
 from kyrtos.house_rules import services
 from kyrtos.house_rules.forms import LABELS, RuleForm
 from kyrtos.house_rules.models import HouseRule
-from kyrtos.shops.services import system_of
 from sizing.base.rules import PARTS, Rule, defaults
 from sizing.base.units import System
 
@@ -48,9 +48,8 @@ def rules(request: ShopRequest) -> HttpResponse:
     """Rules that decide something, the house's own first; and apart what is good to know."""
     shop, words = request.membership.shop, request.GET.get("q", "")[:100]
     own = {house.rule_id: house for house in shop.house_rules.select_related("set_by")}
-    found = [
-        _line(rule, own.get(rule.rule_id), system_of(shop)) for rule in services.search_rules(words)
-    ]
+    system = system_of(request.membership)
+    found = [_line(one, own.get(one.rule_id), system) for one in services.search_rules(words)]
     found.sort(key=lambda line: line.house is None)
     context = {
         "binding": [line for line in found if line.rule.binds],
@@ -68,13 +67,13 @@ def rule(request: ShopRequest, rule_id: str) -> HttpResponse:
     if found is None:
         raise Http404("no such rule")
     house = shop.house_rules.filter(rule_id=rule_id).first()
-    form = RuleForm(found, system_of(shop), house, request.POST or None)
+    form = RuleForm(found, system_of(request.membership), house, request.POST or None)
     if request.method == "POST":
         if not can(request.membership, "set rules"):
             raise PermissionDenied("Only the owner of the shop sets its rules.")
         if _done(request, found, form):
             return redirect("rules")
-    line = _line(found, house, system_of(shop))
+    line = _line(found, house, system_of(request.membership))
     status = 422 if form.is_bound else 200
     context = {"line": line, "rule": found, "house": house, "form": form}
     return render(request, "house_rules/rule.html", context, status=status)
@@ -90,7 +89,14 @@ def _done(request: ShopRequest, found: Rule, form: RuleForm) -> bool:
         return False
     user, reason = cast(User, request.user), form.cleaned_data["reason"]
     try:
-        services.set_rule(shop=shop, user=user, rule=found, texts=form.typed, reason=reason)
+        services.set_rule(
+            shop=shop,
+            user=user,
+            rule=found,
+            texts=form.typed,
+            reason=reason,
+            system=system_of(request.membership),
+        )
     except services.RuleError as problem:
         form.add_error(problem.field if problem.field in form.fields else None, str(problem))
         return False

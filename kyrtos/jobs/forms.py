@@ -35,8 +35,10 @@ class NewJobForm(forms.Form):
             "required": "Choose a kind of job from the list.",
             "invalid_choice": "Choose a kind of job from the list.",
         },
-        widget=forms.Select(attrs={"class": "form-select"}),
+        widget=forms.RadioSelect,
     )
+    # what was answered elsewhere and goes along, such as at "Which pump?"
+    largest_solid = forms.CharField(max_length=60, required=False, widget=forms.HiddenInput)
 
     def __init__(self, *args: Any, **given: Any) -> None:
         super().__init__(*args, **{"auto_id": "%s"} | given)

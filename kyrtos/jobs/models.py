@@ -32,6 +32,8 @@ class Job(models.Model):
     customer = models.CharField(max_length=200, blank=True)
     site = models.CharField(max_length=200, blank=True)
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
+    # the verdict's one word: good, watch, bad; open while facts are missing
+    verdict = models.CharField(max_length=8, default="open")
     pump = models.CharField(max_length=200, blank=True)
     sized_revision = models.PositiveIntegerField(
         null=True
@@ -41,6 +43,14 @@ class Job(models.Model):
     )  # what the answer would be now, where that is another
     current_revision = models.PositiveIntegerField(default=1)
     issued_revision = models.PositiveIntegerField(null=True)
+    # the job that left this one to be done, such as the well before a booster
+    follows = models.ForeignKey(
+        "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="followed_by"
+    )
+    # what it needs, as somebody last saw it: for the list
+    flow_m3s = models.FloatField(null=True)
+    head_m = models.FloatField(null=True)
+    archived = models.DateTimeField(null=True)  # when it was put away
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 
@@ -55,6 +65,21 @@ class Job(models.Model):
     def kind_label(self) -> str:
         """What to call its kind."""
         return kinds()[self.kind].label if self.kind in kinds() else self.kind
+
+
+class JobNote(models.Model):
+    """Something that was said or seen about a job, by whom and when."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="notes")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    text = models.TextField(max_length=2000)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-at", "-pk"]
+
+    def __str__(self) -> str:
+        return self.text[:60]
 
 
 class Revision(models.Model):

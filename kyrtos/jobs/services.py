@@ -5,24 +5,32 @@ None is ever overwritten.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import timedelta
+from types import MappingProxyType
 
 from django.db import transaction
-from django.db.models import Max, Q, QuerySet
+from django.db.models import Max
 from django.utils import timezone
 
 from kyrtos.accounts.models import User
+from kyrtos.accounts.terms import system_of
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job, Recheck, Revision, State
 from kyrtos.shops.models import Shop
-from sizing.base.units import System
+from kyrtos.shops.services import terms_of
+from sizing.analysis.cures import cures
+from sizing.analysis.follow_on import job_of
+from sizing.base.message import Message
 from sizing.document import job as document
+from sizing.document.differences import differences
 from sizing.document.edit import edit, text_at
 from sizing.document.intake import agreeing
 from sizing.kinds import kind
+from sizing.kinds.start import first_document
+from sizing.results.verdict import state_of as verdict_state
 from sizing.size import Sizing, size
 
 _ONE_GO = timedelta(seconds=6)
@@ -50,45 +58,65 @@ class Saved:
 
 
 def create(
-    *, shop: Shop, user: User, kind_code: str, title: str, customer: str = "", site: str = ""
+    *,
+    shop: Shop,
+    user: User,
+    kind_code: str,
+    title: str,
+    customer: str = "",
+    site: str = "",
+    facts: Mapping[str, str] = MappingProxyType({}),
 ) -> Job:
-    """A new job with the kind's usual legs.
+    """A new job as the shop and the person begin one, with ``facts`` as typed elsewhere.
 
     Raises
     ------
     UnknownName
         A kind that does not exist.
     """
-    found = kind(kind_code)
-    content = document.JobDocument(
-        kind=found.code,
-        title=title,
-        customer=customer,
-        site=site,
-        units=_system(shop),
-        legs=found.default_legs,
-    )
+    system = system_of(user.membership)
+    blank = first_document(kind_code, terms_of(shop, system), rules_of(shop))
+    content = blank.model_copy(update={"title": title, "customer": customer, "site": site})
+    asked = {question.key for question in kind(kind_code).questions}
+    for key, text in facts.items():
+        if text and key in asked:
+            content = edit(content, f"answers.{key}", text, rules_of(shop)).job
     return adopt(shop=shop, user=user, content=content)
 
 
-def _system(shop: Shop) -> System:
-    return "us" if shop.units == "us" else "metric"
-
-
 @transaction.atomic
-def adopt(*, shop: Shop, user: User | None, content: document.JobDocument) -> Job:
+def adopt(
+    *, shop: Shop, user: User | None, content: document.JobDocument, follows: Job | None = None
+) -> Job:
     """A new job from a document, such as an uploaded job file or a copy.
 
     No figure says another amount than it is reckoned as.
     """
     content = agreeing(content).job
-    job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision)
+    job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision, follows=follows)
     _mirror(job, content, size_document(shop, content))
     job.save()
     Revision.objects.create(
         job=job, number=1, edit_group=1, document=document.dump(content), user=user
     )
     return job
+
+
+def add_following(*, job: Job, user: User) -> Job:
+    """The job that this one leaves to be done, linked to it; the same one when asked again.
+
+    Raises
+    ------
+    SizingError
+        Nothing is left to be done.
+    """
+    with transaction.atomic():
+        locked = Job.objects.select_for_update().select_related("shop").get(pk=job.pk)
+        known = locked.followed_by.first()
+        if known is not None:
+            return known
+        content = job_of(size_document(locked.shop, current(locked)))
+        return adopt(shop=locked.shop, user=user, content=content, follows=locked)
 
 
 def current(job: Job) -> document.JobDocument:
@@ -99,6 +127,14 @@ def current(job: Job) -> document.JobDocument:
 def size_document(shop: Shop, content: document.JobDocument) -> Sizing:
     """Size a document with the shop's catalogue and rules."""
     return size(content, catalogue_of(shop), rules_of(shop))
+
+
+def cures_of(shop: Shop, sizing: Sizing) -> tuple[Message, ...]:
+    """What would let a pump of the shop fit, where none does."""
+    return cures(sizing, catalogue_of(shop))
+
+
+_NONE_NEEDED = "none needed"
 
 
 def change_field(
@@ -187,10 +223,15 @@ def _mirror(job: Job, content: document.JobDocument, sizing: Sizing | None) -> N
     job.title, job.customer, job.site = content.title, content.customer, content.site
     if sizing is not None:
         state = state_of(sizing)
+        job.verdict = verdict_state(sizing)
+        job.flow_m3s = sizing.demand.needed_m3s if sizing.demand else None
+        job.head_m = sizing.needed_head_m
         job.state = State.ISSUED if job.issued_revision == job.current_revision else state
         job.pump = (
             sizing.chosen.candidate.pump.name
             if sizing.chosen and job.state in (State.SIZED, State.ISSUED)
+            else _NONE_NEEDED
+            if sizing.no_pump_needed
             else ""
         )
 
@@ -199,7 +240,8 @@ def state_of(sizing: Sizing) -> State:
     """Where a job stands, by its sizing."""
     if sizing.missing or sizing.problems or sizing.match is None:
         return State.OPEN
-    return State.SIZED if sizing.chosen and sizing.chosen.fits else State.NO_FIT
+    fits = sizing.no_pump_needed or (sizing.chosen and sizing.chosen.fits)
+    return State.SIZED if fits else State.NO_FIT
 
 
 def note_sizing(job: Job, sizing: Sizing) -> None:
@@ -207,13 +249,18 @@ def note_sizing(job: Job, sizing: Sizing) -> None:
 
     A write only when they changed.
     """
-    before = (job.state, job.pump, job.sized_revision, job.turns_to)
+    before = _seen(job)
     _mirror(job, sizing.job, sizing)
     job.sized_revision, job.turns_to = job.shop.published_revision, ""
-    if (job.state, job.pump, job.sized_revision, job.turns_to) != before:
-        Job.objects.filter(pk=job.pk, current_revision=job.current_revision).update(
-            state=job.state, pump=job.pump, sized_revision=job.sized_revision, turns_to=""
-        )
+    if _seen(job) != before:
+        Job.objects.filter(pk=job.pk, current_revision=job.current_revision).update(**_seen(job))
+
+
+_SEEN = ("state", "pump", "verdict", "flow_m3s", "head_m", "sized_revision", "turns_to")
+
+
+def _seen(job: Job) -> dict[str, object]:
+    return {name: getattr(job, name) for name in _SEEN}
 
 
 def recheck(shop: Shop) -> Recheck:
@@ -223,7 +270,9 @@ def recheck(shop: Shop) -> Recheck:
     A job's own columns stay as somebody last saw them, until somebody looks at it again.
     """
     ids = list(
-        Job.objects.filter(shop=shop).exclude(state=State.ISSUED).values_list("pk", flat=True)
+        Job.objects.filter(shop=shop, archived=None)
+        .exclude(state=State.ISSUED)
+        .values_list("pk", flat=True)
     )
     known, _ = Recheck.objects.update_or_create(
         shop=shop,
@@ -330,20 +379,10 @@ def steps(job: Job) -> Steps:
     return Steps(head.number > 1, job.revisions.filter(parent=head.number).exists())
 
 
-def search(
-    shop: Shop, *, words: str = "", state: str = "", kind_code: str = "", customer: str = ""
-) -> QuerySet[Job]:
-    """The shop's jobs that match; newest change first."""
-    found = shop.jobs.all()
-    for word in words.split():
-        found = found.filter(
-            Q(title__icontains=word)
-            | Q(customer__icontains=word)
-            | Q(site__icontains=word)
-            | Q(pump__icontains=word)
-        )
-    if state:
-        found = found.filter(state=state)
-    if kind_code:
-        found = found.filter(kind=kind_code)
-    return found.filter(customer=customer) if customer else found
+def changed_since(
+    job: Job, content: document.JobDocument, issued: Mapping[str, object] | None
+) -> tuple[str, ...]:
+    """What differs from the document that was last issued; nothing where none was."""
+    if issued is None or job.issued_revision == job.current_revision:
+        return ()
+    return differences(document.load(dict(issued)), content)

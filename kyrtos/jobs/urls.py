@@ -7,5 +7,7 @@ urlpatterns = [
     path("jobs/new/", views.new, name="new-job"),
     path("jobs/recheck/", views.recheck, name="recheck"),
     path("jobs/recheck/now/", views.recheck_now, name="recheck-now"),
+    path("jobs/<uuid:job_id>/archive/", views.archive, name="archive-job"),
+    path("jobs/<uuid:job_id>/notes/", views.notes, name="job-notes"),
     path("jobs/upload/", views.upload, name="upload-job"),
 ]

@@ -3,20 +3,26 @@
 from __future__ import annotations
 
 from typing import cast
+from uuid import UUID
 
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
-from kyrtos.jobs import services
+from kyrtos.accounts.terms import system_of
+from kyrtos.drawing.kinds import drawings
+from kyrtos.jobs import bench, services
 from kyrtos.jobs.forms import JobFileForm, NewJobForm
 from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.jobs.tasks import recheck_soon
+from sizing.base import units
 from sizing.base.errors import SizingError
+from sizing.base.units import System
 from sizing.document import intake
 from sizing.kinds import kinds
 
@@ -28,12 +34,13 @@ _PER_PAGE = 50
 def job_list(request: ShopRequest) -> HttpResponse:
     """Jobs of the shop, newest change first, with search and filters."""
     shop, asked = request.membership.shop, request.GET
-    found = services.search(
+    found = bench.search(
         shop,
         words=asked.get("q", "")[:100],
         state=asked.get("state", ""),
         kind_code=asked.get("kind", ""),
         customer=asked.get("customer", ""),
+        sort=asked.get("sort", ""),
     )
     page = Paginator(found, _PER_PAGE).get_page(asked.get("page"))
     customers = (
@@ -44,13 +51,68 @@ def job_list(request: ShopRequest) -> HttpResponse:
     )
     context = {
         "page": page,
-        "states": State.choices,
+        "states": [*State.choices, (bench.ARCHIVED, "put away")],
+        "heads": _heads(asked.get("sort", "")),
+        "rows": [(job, *_figures(job, system_of(request.membership))) for job in page.object_list],
         "kinds": list(kinds().values()),
         "customers": customers,
         "turned": shop.jobs.exclude(turns_to="").count(),
-        "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer")},
+        "asked": {key: asked.get(key, "") for key in ("q", "state", "kind", "customer", "sort")},
     }
     return render(request, "jobs/list.html", context)
+
+
+# The columns of the bench: what they sort by, their heading, and whether a phone shows them.
+_COLUMNS = (
+    ("title", "Job", ""),
+    ("customer", "Customer", "less"),
+    ("kind", "Kind", "less"),
+    ("state", "State", ""),
+    ("flow_m3s", "Needs", "less number"),
+    ("head_m", "at", "less number"),
+    ("pump", "Pump", "less"),
+    ("-changed", "Changed", "less"),
+)
+
+
+def _heads(sort: str) -> list[tuple[str, str, str, str]]:
+    """Each column: what a click on it sorts by, its heading, its class, and the arrow it shows."""
+    found = []
+    for field, label, look in _COLUMNS:
+        turned = field.removeprefix("-") if field.startswith("-") else f"-{field}"
+        here = sort in (field, turned)
+        arrow = "" if not here else "▼" if sort.startswith("-") else "▲"
+        found.append((turned if sort == field else field, label, look, arrow))
+    return found
+
+
+def _figures(job: Job, system: System) -> tuple[str, str]:
+    """What a job needs, as the reader reads it."""
+    flow = "" if job.flow_m3s is None else units.show(job.flow_m3s, "flow", system)
+    head = "" if job.head_m is None else units.show(job.head_m, "length", system)
+    return flow, head
+
+
+@require_POST
+@may("edit job")
+def archive(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Put a job away, or bring it back."""
+    job = get_object_or_404(Job, pk=job_id, shop=request.membership.shop)
+    bench.set_archived(job, away=request.POST.get("do") == "away")
+    return redirect("worksheet", job_id=job.pk)
+
+
+@require_POST
+@may("edit job")
+def notes(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Add a note to a job, or take one's own out again."""
+    job = get_object_or_404(Job, pk=job_id, shop=request.membership.shop)
+    gone = request.POST.get("remove", "")
+    if gone.isdigit():
+        bench.remove_note(job=job, user=_user(request), note_id=int(gone))
+    else:
+        bench.add_note(job=job, user=_user(request), text=request.POST.get("text", ""))
+    return redirect(f"{reverse('worksheet', args=[job.pk])}#stage-notes")
 
 
 def _new_form(
@@ -58,10 +120,19 @@ def _new_form(
 ) -> HttpResponse:
     wrong = bool((form and form.errors) or (file_form and file_form.errors))
     context = {
-        "form": form or NewJobForm(initial={"kind": "sump"}),
+        "form": form or NewJobForm(initial=_begun(request)),
+        "drawings": drawings(),
         "file_form": file_form or JobFileForm(),
     }
     return render(request, "jobs/new.html", context, status=422 if wrong else 200)
+
+
+def _begun(request: ShopRequest) -> dict[str, str]:
+    """What the address says already: the kind, and facts that go along."""
+    return {
+        "kind": request.GET.get("kind", "sump")[:24],
+        "largest_solid": request.GET.get("largest_solid", "")[:60],
+    }
 
 
 @may("edit job")
@@ -73,8 +144,13 @@ def new(request: ShopRequest) -> HttpResponse:
     if not form.is_valid():
         return _new_form(request, form)
     typed = dict(form.cleaned_data)
+    facts = {"largest_solid": typed.pop("largest_solid")}
     made = services.create(
-        shop=request.membership.shop, user=_user(request), kind_code=typed.pop("kind"), **typed
+        shop=request.membership.shop,
+        user=_user(request),
+        kind_code=typed.pop("kind"),
+        facts=facts,
+        **typed,
     )
     return redirect("worksheet", job_id=made.pk)
 

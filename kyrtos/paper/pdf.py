@@ -28,6 +28,11 @@ def render_pdf(view: Any) -> bytes:
     return _pdf(render_to_string("paper/paper.html", {"paper": view}))
 
 
+def render_site_sheet(view: Any) -> bytes:
+    """The PDF of a site sheet; raises like :func:`render_pdf`."""
+    return _pdf(render_to_string("paper/site_sheet.html", {"sheet": view}))
+
+
 def _pdf(html: str) -> bytes:
     from weasyprint import HTML
     from weasyprint.urls import URLFetcher

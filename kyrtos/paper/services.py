@@ -20,10 +20,12 @@ from kyrtos.jobs import services as jobs
 from kyrtos.jobs.models import Job, State
 from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
-from kyrtos.paper.view_model import paper_view
+from kyrtos.paper.view_model import Replaced, paper_view
 from sizing.base.rules import Rules, thawed
 from sizing.document import job as document
+from sizing.document.differences import differences
 from sizing.document.intake import agreeing
+from sizing.document.own_pumps import with_own_pumps
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.record import pump_of, record
@@ -63,11 +65,18 @@ def freeze(job: Job) -> Frozen:
         raise CannotIssue("Some fields hold text that cannot be read. Mend or clear them first.")
     if sizing.problems:
         raise CannotIssue(f"Something is wrong first: {sizing.problems[0]}.")
+    if sizing.no_pump_needed and sizing.chosen is None:
+        raise CannotIssue("No pump is needed, so there is none to put on paper.")
+    if sizing.chosen and not (sizing.chosen.fits or sizing.chosen.by_person):
+        raise CannotIssue(
+            f"No pump fits, the {sizing.chosen.candidate.pump.name} only comes nearest. Pick a pump"
+            " by hand to put it on paper with what is wrong."
+        )
     if sizing.missing or sizing.chosen is None or sizing.chosen.operating_point.point is None:
         raise CannotIssue(
             "Facts are still missing, or no pump that runs is chosen. Fill them in first."
         )
-    catalogue = catalogue_of(job.shop)
+    catalogue = with_own_pumps(catalogue_of(job.shop), content)
     row = catalogue.find(sizing.chosen.candidate.pump.pump_id)
     if row is None:
         raise CannotIssue(
@@ -147,6 +156,8 @@ def print_paper(
     job: Job, frozen: Frozen, *, number: int, issued: datetime, issued_by: str
 ) -> bytes:
     """The PDF of a frozen sizing."""
+    last = job.papers.filter(number__lt=number).first()
+    changed = differences(document.load(last.document), frozen.document) if last else ()
     view = paper_view(
         frozen.sizing(),
         shop=job.shop,
@@ -154,5 +165,6 @@ def print_paper(
         revision=job.current_revision,
         issued=issued,
         issued_by=issued_by,
+        replaces=Replaced(last.number, last.issued, changed) if last else None,
     )
     return render_pdf(view)

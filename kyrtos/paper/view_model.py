@@ -6,10 +6,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
+from kyrtos.accounts.templatetags.terms import day
 from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.shops.models import Shop
+from kyrtos.shops.services import logo_address
 from kyrtos.worksheet.sheet import sheet
 from kyrtos.worksheet.sheet_views import Sheet
+from sizing.base.numbers import as_read
 from sizing.document import items
 from sizing.document.answers import Answers, Question
 from sizing.document.build_route import length_label
@@ -25,6 +28,15 @@ class FactLine:
 
 
 @dataclass(frozen=True)
+class Replaced:
+    """The paper before this one, and what changed since."""
+
+    number: int
+    issued: datetime
+    changed: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class PaperView:
     """One paper; ``sheet`` gives verdict, tape, checks and picture as on the worksheet."""
 
@@ -36,6 +48,8 @@ class PaperView:
     revision: int
     issued: str
     issued_by: str
+    replaces: Replaced | None
+    logo: str
     sheet: Sheet
     facts: tuple[FactLine, ...]
     pump_name: str
@@ -43,7 +57,14 @@ class PaperView:
 
 
 def paper_view(
-    sizing: Sizing, *, shop: Shop, number: int, revision: int, issued: datetime, issued_by: str
+    sizing: Sizing,
+    *,
+    shop: Shop,
+    number: int,
+    revision: int,
+    issued: datetime,
+    issued_by: str,
+    replaces: Replaced | None = None,
 ) -> PaperView:
     """The paper of a sizing."""
     assert sizing.chosen is not None  # checked before a paper is issued
@@ -55,7 +76,9 @@ def paper_view(
         site=sizing.job.site,
         number=number,
         revision=revision,
-        issued=issued.strftime("%-d %B %Y"),
+        issued=day(issued),
+        replaces=replaces,
+        logo=logo_address(shop),
         issued_by=issued_by,
         sheet=sheet(sizing, currency=shop.currency),
         facts=(*_facts(sizing), *_list_facts(sizing), *_leg_facts(sizing)),
@@ -111,18 +134,30 @@ def _fact(answers: Answers, question: Question) -> list[FactLine]:
     return (
         []
         if figure is None
-        else [FactLine(question.label, figure.shown(), PROVENANCE_WORDS[figure.provenance])]
+        else [
+            FactLine(question.label, as_read(figure.shown()), PROVENANCE_WORDS[figure.provenance])
+        ]
     )
 
 
 def _leg_details(leg: LegEntry) -> Iterator[tuple[str, str, str]]:
     """What a leg has that most do not: a share of the flow, items, surveyed ground."""
     if leg.share is not None:
-        yield "carries", f"{leg.share.shown()} of the flow", PROVENANCE_WORDS[leg.share.provenance]
+        yield (
+            "carries",
+            f"{as_read(leg.share.shown())} of the flow",
+            PROVENANCE_WORDS[leg.share.provenance],
+        )
+    if leg.rated is not None:
+        yield (
+            "weakest fitting",
+            f"rated {as_read(leg.rated.shown())}",
+            PROVENANCE_WORDS[leg.rated.provenance],
+        )
     for item in leg.items:
         yield (
             item.name,
-            items.write([item]).partition(": ")[2],
+            as_read(items.write([item])).partition(": ")[2],
             PROVENANCE_WORDS[item.points[0].loss.provenance],
         )
     if leg.survey:
@@ -142,7 +177,7 @@ def _leg_facts(sizing: Sizing) -> list[FactLine]:
                 found.append(
                     FactLine(
                         f"{name[:1].upper()}{name[1:]}, {label}",
-                        figure.shown(),
+                        as_read(figure.shown()),
                         PROVENANCE_WORDS[figure.provenance],
                     )
                 )

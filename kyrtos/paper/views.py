@@ -13,11 +13,17 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.terms import system_of
 from kyrtos.drawing.picture import picture
+from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
 from kyrtos.paper import exports, pdf, services
 from kyrtos.paper.models import Paper
+from kyrtos.paper.site_sheet import site_sheet_view
+from kyrtos.shops.services import terms_of
+from sizing.base.errors import UnknownName
+from sizing.kinds.start import first_document
 from sizing.size import Sizing
 
 
@@ -50,11 +56,7 @@ def paper(request: ShopRequest, job_id: UUID, number: int) -> HttpResponse:
         number=number,
     )
     name = f"{slugify(found.job.title) or 'job'}-paper-{found.number}.pdf"
-    return HttpResponse(
-        bytes(found.pdf),
-        content_type="application/pdf",
-        headers={"Content-Disposition": f'inline; filename="{name}"'},
-    )
+    return _inline(bytes(found.pdf), name)
 
 
 def _sized(request: ShopRequest, job_id: UUID) -> tuple[Job, Sizing]:
@@ -70,6 +72,39 @@ def _file(content: str | bytes, content_type: str, job: Job, ending: str) -> Htt
         content,
         content_type=content_type,
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
+
+
+@require_GET
+@may("see")
+def site_sheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """The sheet to take along to the site of a job, with what is known of it already."""
+    job = get_object_or_404(
+        Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop
+    )
+    view = site_sheet_view(current(job), job.shop, rules_of(job.shop))
+    name = f"{slugify(job.title) or 'job'}-site-sheet.pdf"
+    return _inline(pdf.render_site_sheet(view), name)
+
+
+@require_GET
+@may("see")
+def blank_site_sheet(request: ShopRequest, kind: str) -> HttpResponse:
+    """The sheet of a kind of job, nothing known yet."""
+    shop = request.membership.shop
+    try:
+        blank = first_document(kind, terms_of(shop, system_of(request.membership)), rules_of(shop))
+    except UnknownName:
+        raise Http404("no such kind of job") from None
+    view = site_sheet_view(blank, shop, rules_of(shop))
+    return _inline(pdf.render_site_sheet(view), f"{kind}-site-sheet.pdf")
+
+
+def _inline(content: bytes, name: str) -> HttpResponse:
+    return HttpResponse(
+        content,
+        content_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="{name}"'},
     )
 
 

@@ -1,19 +1,49 @@
-"""A shop owns everything."""
+"""A shop owns everything, on its own terms."""
 
 from __future__ import annotations
 
 from django.db import models
 
+UNITS = [("metric", "metric"), ("us", "US customary"), ("uk", "UK mixed")]
+NUMBERS = [("point", "1,250.5"), ("comma", "1.250,5")]
+DATES = [("day_month", "26 Nov 2026"), ("month_day", "Nov 26, 2026"), ("iso", "2026-11-26")]
+
+PHASES = [(1, "one"), (3, "three")]
+FREQUENCIES = [(50.0, "50 Hz"), (60.0, "60 Hz")]
+
+
+class PaperSize(models.TextChoices):
+    A4 = "A4", "A4"
+    LETTER = "letter", "US Letter"
+
 
 class Shop(models.Model):
-    """A pump dealer or plumbing contractor."""
+    """A pump dealer or plumbing contractor.
+
+    ``own_units`` holds a unit by dimension, ``own_pipes`` a family of pipe and ``own_fittings`` a
+    school of fittings by kind of job ('' for every kind).
+    """
 
     name = models.CharField(max_length=120)
     address = models.CharField(max_length=240, blank=True)
+    licence = models.CharField("licence number", max_length=60, blank=True)
+    phone = models.CharField(max_length=40, blank=True)
+    terms = models.TextField("terms, printed on each paper", max_length=2000, blank=True)
+    logo = models.BinaryField(default=bytes, blank=True)
+    logo_type = models.CharField(max_length=20, blank=True)
     currency = models.CharField(max_length=8, default="€")
-    units = models.CharField(
-        max_length=6, choices=[("metric", "metric"), ("us", "US customary")], default="metric"
+    units = models.CharField("units", max_length=6, choices=UNITS, default="metric")
+    own_units = models.JSONField(default=dict, blank=True)
+    numbers = models.CharField(max_length=6, choices=NUMBERS, default="point")
+    dates = models.CharField(max_length=10, choices=DATES, default="day_month")
+    paper_size = models.CharField(
+        "paper", max_length=6, choices=PaperSize.choices, default=PaperSize.A4
     )
+    voltage_v = models.FloatField("supply voltage [V]", null=True, blank=True)
+    phases = models.PositiveSmallIntegerField(null=True, blank=True, choices=PHASES)
+    frequency_hz = models.FloatField("mains frequency", null=True, blank=True, choices=FREQUENCIES)
+    own_pipes = models.JSONField(default=dict, blank=True)
+    own_fittings = models.JSONField(default=dict, blank=True)
     catalogue_revision = models.PositiveIntegerField(default=0)
     published_revision = models.PositiveIntegerField(
         default=0

@@ -34,10 +34,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     sizing = services.size_document(job.shop, services.current(job))
     try:
         base = known(sizing)
-        catalogue = catalogue_of(job.shop).arranged(
-            sizing.job.arrangement, sizing.job.running_pumps, sizing.job.standby
-        )
-        asked = Asked(base, catalogue, request.GET, job.shop.currency)
+        asked = Asked(base, catalogue_of(job.shop), request.GET, job.shop.currency)
         view = dialogs()[name].view(asked)
     except SizingError as problem:
         text = str(problem)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from kyrtos.worksheet.glyphs import Drawn, drawn
-from sizing.base import units
+from sizing.base import numbers, units
 from sizing.document import edit, items
 from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
-from sizing.document.build_route import length_label, pipe_label
+from sizing.document.build_route import length_label, likely_ends, pipe_label
 from sizing.document.job import PROVENANCES, Figure, JobDocument, LegEntry, Provenance
-from sizing.hydraulics import fittings
+from sizing.hydraulics import fittings, pipe_words
 from sizing.hydraulics.fittings import Counted
+from sizing.kinds import kind
 
 
 @dataclass(frozen=True)
@@ -31,7 +32,8 @@ class Field:
     help: str = ""
     placeholder: str = ""
     needed: bool = False
-    bucket: bool = False  # a flow, which may be timed with a bucket
+    other: str = ""  # what the same text would mean with the other decimal mark
+    bucket: str = ""  # of a flow, which may be timed with a bucket: such as '10 l'
 
     @property
     def id(self) -> str:
@@ -44,7 +46,12 @@ class Field:
         return PROVENANCES
 
 
-_ITEMS_LIKE = "filter 0.2 to 0.5 bar at 10 m³/h; meter 3 m at 5 m³/h"
+_ITEMS_LIKE = {
+    "metric": "filter 0.2 to 0.5 bar at 10 m³/h; meter 3 m at 5 m³/h",
+    "us": "filter 3 to 7 psi at 45 gpm; meter 10 ft at 22 gpm",
+    "uk": "filter 0.2 to 0.5 bar at 160 l/min; meter 3 m at 80 l/min",
+}
+_BUCKET_LIKE = {"metric": "10 l", "us": "5 gal", "uk": "10 l"}
 
 
 @dataclass(frozen=True)
@@ -63,6 +70,7 @@ class LegRow:
     wall: Field
     share: Field
     parallel: Field
+    rated: Field
     items: Field
     more: bool  # whether any of the fields that most legs never need is filled
     survey: str
@@ -73,7 +81,7 @@ class LegRow:
     def problems(self) -> tuple[str, ...]:
         """What is wrong in any of its fields, in their order."""
         shown = (self.name, self.pipe, self.length, self.ends_at, self.fittings, self.wall)
-        every = (*shown, self.share, self.parallel, self.items)
+        every = (*shown, self.share, self.parallel, self.rated, self.items)
         return tuple(field.problem for field in every if field.problem)
 
 
@@ -107,6 +115,7 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
     """The field of one question, of the job itself or of a row of a list."""
     path, answer = answers.path(question.key), answers.answer(question.key)
     typed, problem = pending(job, path)
+    help_text = units.in_one_system(question.help, job.units)
     if question.choices:
         return Field(
             path=path,
@@ -114,9 +123,12 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
             widget="choice",
             value=answers.choice(question.key),
             problem=problem,
-            choices=question.choices,
-            help=question.help,
-            hint=question.help,
+            choices=tuple(
+                Choice(one.code, units.in_one_system(one.label, job.units))
+                for one in question.choices
+            ),
+            help=help_text,
+            hint=help_text,
         )
     if question.is_words:
         return Field(
@@ -127,14 +139,19 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
             problem,
         )
     figure = answers.figure(question.key)
-    value = typed if typed is not None else figure.shown() if figure else ""
+    value = typed if typed is not None else _shown(figure, answer, question, job) if figure else ""
     odd = edit.remark(question, figure, job.units, answers.rules) if figure else ""
+    other = (numbers.other_reading(figure.text) or "") if figure else ""
+    other = numbers.as_read(other)
+    if problem:
+        other = _meant(job, path)
     source = (
-        f"assumed: {question.source}"
+        units.in_one_system(f"assumed: {question.source}", job.units)
         if figure and not isinstance(answer, Figure) and question.source
         else ""
     )
-    hint = odd or _other_unit(figure, question.dimension, job) or source or question.help
+    hint = odd or _read_as(figure, other) or _other_unit(figure, question, job)
+    hint = hint or source or help_text
     return Field(
         path=path,
         label=question.label,
@@ -144,11 +161,35 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
         hint=hint,
         odd=bool(odd),
         provenance=figure.provenance if figure else "",
-        help=question.help,
-        placeholder=question.unit(job.units),
+        help=help_text,
+        placeholder=edit.bare_unit(question, answer, job.units),
         needed=path in missing,
-        bucket=question.dimension == "flow",
+        other=other,
+        bucket=_BUCKET_LIKE[job.units] if question.dimension == "flow" else "",
     )
+
+
+def _meant(job: JobDocument, path: str) -> str:
+    """What was typed with the decimal mark of other countries, if it can be read so; else ''."""
+    swapped = numbers.with_other_mark(job.pending[path])
+    return swapped if swapped and edit.edit(job, path, swapped).problem is None else ""
+
+
+def _shown(
+    figure: Figure, answer: Figure | str | None, question: Question, job: JobDocument
+) -> str:
+    """A figure as it was typed; a default in the units of the job."""
+    unit = question.unit(job.units)
+    if isinstance(answer, Figure) or figure.unit == unit:
+        return numbers.as_read(figure.shown())
+    return units.show_in(figure.si(question.dimension), question.dimension, unit)
+
+
+def _read_as(figure: Figure | None, other: str) -> str:
+    """How a figure was read, where it may be read in two ways."""
+    if figure is None or not other:
+        return ""
+    return f"read as {units.number_text(figure.value, 6).rstrip('0').rstrip('.,')} {figure.unit}"
 
 
 def of_list(job: JobDocument, facts: Facts, declared: List, missing: set[str]) -> ListView:
@@ -163,7 +204,8 @@ def of_list(job: JobDocument, facts: Facts, declared: List, missing: set[str]) -
             zip(rows_of(job, declared), facts.rows(declared.key), strict=True)
         )
     )
-    return ListView(declared.key, declared.label, declared.help, declared.fixed, rows)
+    told = units.in_one_system(declared.help, job.units)
+    return ListView(declared.key, declared.label, told, declared.fixed, rows)
 
 
 _SAME_EVERYWHERE = (
@@ -171,6 +213,9 @@ _SAME_EVERYWHERE = (
     "price",
     "time",
     "voltage",
+    "mains",
+    "sound",
+    "money",
     "factor",
     "count",
     "angle",
@@ -181,24 +226,12 @@ _SAME_EVERYWHERE = (
 )
 
 
-def _other_unit(figure: Figure | None, dimension: str, job: JobDocument) -> str:
-    """The figure in the shown unit, when it was typed in another system's."""
-    if figure is None or dimension in _SAME_EVERYWHERE:
-        return ""
-    shown = units.SHOWN[dimension][job.units].unit
-    typed, wanted = units.find(figure.unit, dimension), units.unit(shown, dimension)
-    metric = {
+_METRIC = {
+    *(
         "mm",
         "cm",
         "m",
         "km",
-        "l/s",
-        "l/min",
-        "l/h",
-        "l/day",
-        "m³/h",
-        "m³/s",
-        "m³/day",
         "m²",
         "m³",
         "l",
@@ -210,10 +243,20 @@ def _other_unit(figure: Figure | None, dimension: str, job: JobDocument) -> str:
         "Pa",
         "mbar",
         "MPa",
-    }
-    if typed is None or (typed.symbol in metric) == (wanted.symbol in metric):
+    ),
+    *("l/s", "l/min", "l/h", "l/day", "m³/h", "m³/s", "m³/day"),
+}
+
+
+def _other_unit(figure: Figure | None, question: Question, job: JobDocument) -> str:
+    """The figure in the unit of its question, when it was typed in another system's."""
+    dimension = question.dimension
+    if figure is None or dimension in _SAME_EVERYWHERE:
         return ""
-    return "= " + units.show(figure.si(dimension), dimension, job.units)
+    typed, wanted = units.find(figure.unit, dimension), question.unit(job.units)
+    if typed is None or (typed.symbol in _METRIC) == (wanted in _METRIC):
+        return ""
+    return "= " + units.show_in(figure.si(dimension), dimension, wanted)
 
 
 _SIDES = (Choice("suction", "before the pump"), Choice("delivery", "behind the pump"))
@@ -235,17 +278,27 @@ def of_leg(
         leg_id=entry.id,
         number=number,
         name=words("name", f"leg {number}", entry.name),
-        pipe=words("pipe", "pipe", pipe_label(entry)),
+        pipe=_pipe_field(job, entry, missing),
         length=figure("length", "length"),
-        ends_at=figure("ends_at", "ends at"),
+        ends_at=replace(
+            figure("ends_at", "ends at"),
+            choices=tuple(
+                Choice(numbers.as_read(one.shown()), words_for_it)
+                for words_for_it, one in likely_ends(job, entry)
+            ),
+        ),
         fittings=words("fittings", "fittings", fittings.write(counted)),
         drawn=drawn(entry.fittings),
         side=Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
         wall=words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),
         share=figure("share", "carries"),
         parallel=words("abreast", "side by side", str(entry.parallel)),
+        rated=figure("rated", "weakest fitting rated"),
         items=words(
-            "items", "items with a loss of their own", items.write(entry.items), _ITEMS_LIKE
+            "items",
+            "items with a loss of their own",
+            numbers.as_read(items.write(entry.items)),
+            _ITEMS_LIKE[job.units],
         ),
         more=_is_unusual(job, entry),
         survey=_surveyed(entry),
@@ -259,16 +312,16 @@ def _leg_figure(
 ) -> Field:
     path, has = f"legs.{entry.id}.{name}", getattr(entry, name)
     typed, problem = pending(job, path)
-    value = typed if typed is not None else has.shown() if has else ""
-    unit = units.SHOWN["length"][job.units].unit
-    if name == "share":
+    value = typed if typed is not None else numbers.as_read(has.shown()) if has else ""
+    unit = units.shown("length", job.units).unit
+    if name in ("share", "rated"):
         return Field(
             path=path,
             label=label,
             widget="figure",
             value=value,
             problem=problem,
-            placeholder="100 %",
+            placeholder="100 %" if name == "share" else "as the pipe",
         )
     surveyed = length_label(entry) if name == "length" else "as surveyed"
     return Field(
@@ -280,6 +333,7 @@ def _leg_figure(
         provenance=has.provenance if has else "",
         placeholder=surveyed if entry.survey else unit,
         needed=path in missing,
+        other=_meant(job, path) if problem else "",
     )
 
 
@@ -299,18 +353,30 @@ def _leg_words(
     )
 
 
+def _pipe_field(job: JobDocument, entry: LegEntry, missing: set[str]) -> Field:
+    """The pipe, with the families to choose from where several fit what was typed."""
+    field = _leg_words(job, entry, "pipe", "pipe", pipe_label(entry), "1-1/2 in PVC Sch 40")
+    fits = pipe_words.find(field.value) if field.problem else ()
+    return replace(
+        field,
+        needed=field.path in missing,
+        choices=tuple(Choice(one.label, one.label) for one in fits),
+    )
+
+
 def _is_unusual(job: JobDocument, entry: LegEntry) -> bool:
     """Whether anything stands in the fields that are folded away."""
     return bool(
         entry.wall
         or entry.share
+        or entry.rated
         or entry.parallel > 1
         or entry.items
         or entry.survey
         or any(
             path.startswith(f"legs.{entry.id}.{name}")
             for path in job.pending
-            for name in ("wall", "share", "abreast", "items")
+            for name in ("wall", "share", "abreast", "rated", "items")
         )
     )
 
@@ -318,3 +384,24 @@ def _is_unusual(job: JobDocument, entry: LegEntry) -> bool:
 def missing_paths(missing: tuple[MissingFact, ...]) -> set[str]:
     """The paths that are still needed."""
     return {one.path for one in missing}
+
+
+def last_good(job: JobDocument) -> list[str]:
+    """Labels of the fields whose typed text could not be read, so that their last good value still
+    counts.
+    """
+    labels = {f"answers.{question.key}": question.label for question in kind(job.kind).questions}
+    found = []
+    for path in job.pending:
+        parts = path.split(".")
+        if parts[0] == "legs" and parts[-1] == "pipe":
+            continue  # no other pipe takes its place: it counts as missing
+        found.append(
+            labels.get(path)
+            or (
+                f"{parts[-1].replace('_', ' ')} of a {'leg' if parts[0] == 'legs' else 'row'}"
+                if len(parts) > 2
+                else path
+            )
+        )
+    return found

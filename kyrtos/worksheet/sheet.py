@@ -5,35 +5,36 @@ No arithmetic here, only choosing and wording.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from urllib.parse import urlencode
 
-from kyrtos.drawing.picture import NARROW, WIDE, picture
+from kyrtos.drawing.blank import BLANK_NARROW, BlankPicture, blank_picture
+from kyrtos.drawing.picture import NARROW, WIDE, Frame, picture
 from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.dialogs import buttons
 from kyrtos.worksheet.fields import Field, LegRow
+from kyrtos.worksheet.sheet_pumps import SIGNS, best_try, checks, choosing, working
 from kyrtos.worksheet.sheet_views import (
-    CandidateView,
-    CheckView,
     FamilyView,
     FlowMethodView,
     Sheet,
     StageView,
     TapeRow,
-    WorkingView,
 )
+from sizing.analysis.typical import TypicalSite, typical_site
 from sizing.base import units
 from sizing.base.errors import SizingError
-from sizing.base.message import Working
+from sizing.base.message import Message
+from sizing.base.reader import current
 from sizing.base.units import System
-from sizing.checks.base import CHECK_WORDS, Check
+from sizing.checks.base import CHECK_WORDS
 from sizing.demand.method import FlowByMethod
 from sizing.document import build_route, edit
 from sizing.document.answers import Choice
 from sizing.results.head_breakdown import BreakdownLine, as_text
 from sizing.results.verdict import verdict
 from sizing.selection import pump_family
-from sizing.selection.match import Candidate
 from sizing.size import Sizing
 
 _STAGES = (
@@ -43,7 +44,6 @@ _STAGES = (
     ("pump", "The pump"),
     ("proof", "Proof"),
 )
-_MOST_SHOWN = 6
 _METHODS = (
     (
         "friction",
@@ -53,36 +53,39 @@ _METHODS = (
     (
         "fitting_method",
         "Fittings by",
-        (
-            Choice("k", "K by size"),
-            Choice("hooper", "K by size and Reynolds (2-K)"),
-            Choice("darby", "K by size and Reynolds (3-K)"),
-            Choice("equivalent_length", "equivalent length"),
-            Choice("percent", "so much of the pipe"),
-        ),
+        tuple(Choice(code, label) for code, label in edit.FITTING_METHODS.items()),
     ),
     ("filters", "Filters are", (Choice("dirty", "due for cleaning"), Choice("clean", "clean"))),
 )
+_MOST_FAMILIES = 6  # that tempt and are wrong
 _ARRANGEMENTS = (
     Choice("single", "one"),
     Choice("parallel", "several in parallel"),
     Choice("series", "several in series"),
 )
-SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
 
 
-def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) -> Sheet:
-    """The worksheet of a sizing, in the job's units."""
+def sheet(
+    sizing: Sizing,
+    *,
+    currency: str,
+    home: System = "metric",
+    conflict: Conflict | None = None,
+    cures: tuple[Message, ...] = (),
+) -> Sheet:
+    """The worksheet of a sizing, in the job's units; ``home`` is what US units change back to."""
     system = sizing.job.units
     told = verdict(sizing)
     stages = tuple(_stages(sizing))
-    match = sizing.match
+    wide = picture(sizing, system, WIDE)
+    unknown = wide is None and bool(sizing.missing)
+    typical = typical_site(sizing.job, sizing.facts.rules) if unknown else None
     return Sheet(
         units=system,
         verdict=told.main.text(system),
         verdict_state=told.state,
         worries=tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries),
-        last_good=tuple(_last_good(sizing)),
+        last_good=tuple(fields.last_good(sizing.job)),
         stages=stages,
         methods=(
             tuple(_method(method, sizing, system) for method in sizing.demand.methods)
@@ -92,6 +95,10 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
         reason=sizing.demand.reason if sizing.demand else "",
         family=_family(sizing),
         needed=units.show(sizing.demand.needed_m3s, "flow", system) if sizing.demand else "",
+        flow_steps=tuple(
+            (working(step, system), step.result.text(system))
+            for step in (sizing.demand.steps if sizing.demand else ())
+        ),
         needed_working=working(sizing.demand.working, system) if sizing.demand else None,
         legs=_legs(sizing),
         tape=_tape(sizing),
@@ -101,30 +108,21 @@ def sheet(sizing: Sizing, *, currency: str, conflict: Conflict | None = None) ->
             if sizing.head_breakdown
             else ""
         ),
-        length_unit=units.SHOWN["length"][system].unit,
+        length_unit=units.shown("length", system).unit,
+        flow_unit=units.shown("flow", system).unit,
+        decimal="," if current().style == "comma" else ".",
+        other_units=home if system == "us" else "us",
         tape_text=as_text(sizing.head_breakdown, system) if sizing.head_breakdown else "",
         head_dialogs=buttons(sizing, "head"),
-        choosing_dialogs=(
-            buttons(sizing, "choosing") if match and (match.fits or match.near_misses) else ()
-        ),
-        candidates=_candidates(match.fits[:_MOST_SHOWN] if match else (), sizing, currency),
-        near_misses=_candidates(match.near_misses if match else (), sizing, currency),
-        fit_count=match.fit_count if match else 0,
-        considered=match.considered if match else 0,
-        near_count=match.near_count if match else 0,
-        out=match.out if match else (),
-        order=tuple((rule_id, text.text(system)) for rule_id, text in match.order) if match else (),
-        picked_by_person=sizing.job.pump is not None,
-        pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
-        checks=tuple(
-            _check(check, system)
-            for check in sorted(
-                sizing.checks, key=lambda check: tuple(SIGNS)[::-1].index(check.state)
-            )
-        ),
-        wide=picture(sizing, system, WIDE),
+        choosing=choosing(sizing, currency, cures),
+        checks=checks(sizing, notes=False),
+        notes=checks(sizing, notes=True),
+        proof_of=best_try(sizing),
+        wide=wide,
         narrow=picture(sizing, system, NARROW),
-        cautions=sizing.kind.cautions,
+        blank_wide=_blank(sizing, typical, WIDE),
+        blank_narrow=_blank(sizing, typical, BLANK_NARROW),
+        cautions=tuple(units.in_one_system(one, system) for one in sizing.kind.cautions),
         datum=sizing.kind.datum,
         closed_loop=sizing.kind.closed_loop,
         has_suction=any(leg.side == "suction" for leg in sizing.kind.default_legs),
@@ -149,7 +147,7 @@ def _hydraulic_methods(sizing: Sizing) -> tuple[Field, ...]:
     ]
     if job.fitting_method == "percent":
         typed, problem = fields.pending(job, "allowance")
-        value = typed if typed is not None else job.allowance.shown() if job.allowance else ""
+        value = typed if typed is not None else edit.text_at(job, "allowance")
         usual = units.show(build_route.DEFAULT_ALLOWANCE, "ratio", job.units)
         shown.append(
             Field(
@@ -189,13 +187,6 @@ def _group(sizing: Sizing) -> tuple[Field, ...]:
     return tuple(shown)
 
 
-def working(made: Working, system: System) -> WorkingView:
-    """A working as text."""
-    return WorkingView(
-        made.title, made.formula, tuple(made.lines(system)), made.source, made.stands_on
-    )
-
-
 def _plain(sizing: Sizing, name: str, label: str) -> Field:
     typed, problem = fields.pending(sizing.job, name)
     return Field(
@@ -203,23 +194,9 @@ def _plain(sizing: Sizing, name: str, label: str) -> Field:
     )
 
 
-def _last_good(sizing: Sizing) -> list[str]:
-    """Labels of the fields whose typed text could not be read, so that their last good value still
-    counts.
-    """
-    labels = {f"answers.{question.key}": question.label for question in sizing.kind.questions}
-    found = []
-    for path in sizing.job.pending:
-        parts = path.split(".")
-        found.append(
-            labels.get(path)
-            or (
-                f"{parts[-1].replace('_', ' ')} of a {'leg' if parts[0] == 'legs' else 'row'}"
-                if len(parts) > 2
-                else path
-            )
-        )
-    return found
+def _blank(sizing: Sizing, site: TypicalSite | None, frame: Frame) -> BlankPicture | None:
+    """The picture of what is not known yet."""
+    return None if site is None else blank_picture(site, sizing.missing, sizing.job.units, frame)
 
 
 def _stages(sizing: Sizing) -> list[StageView]:
@@ -236,7 +213,7 @@ def _stages(sizing: Sizing) -> list[StageView]:
         shown = [
             question
             for question in sizing.kind.questions
-            if question.stage == code and sizing.facts.shown(question)
+            if question.stage == code and sizing.facts.shown(question) and not question.group
         ]
         needs = sum(1 for one in sizing.missing if one.stage == code)
         views = tuple(
@@ -253,12 +230,36 @@ def _stages(sizing: Sizing) -> list[StageView]:
                 title=title,
                 decided=decided[code],
                 fields=views,
+                folded=_folded(sizing, code, missing),
                 lists=lists,
                 needs=needs,
                 open=code in ("flow", "run"),
             )
         )
     return made
+
+
+def _folded(
+    sizing: Sizing, stage: str, missing: set[str]
+) -> tuple[tuple[str, tuple[Field, ...], int], ...]:
+    """The groups of a stage's questions that stand folded away."""
+    asked = [
+        one
+        for one in sizing.kind.questions
+        if one.group and one.stage == stage and sizing.facts.shown(one)
+    ]
+    return tuple(
+        (
+            group,
+            tuple(
+                fields.of_question(sizing.job, sizing.facts, one, missing)
+                for one in asked
+                if one.group == group
+            ),
+            sum(one.group == group and one.key in sizing.job.answers for one in asked),
+        )
+        for group in dict.fromkeys(one.group for one in asked)
+    )
 
 
 def _family(sizing: Sizing) -> FamilyView:
@@ -285,7 +286,9 @@ def _family(sizing: Sizing) -> FamilyView:
     fits = tuple((one.label, one.reasons[0]) for one in found if one.fits)
     others = tuple((one.label, one.reasons[0]) for one in found if not one.fits)
     return FamilyView(
-        fits, others[:_MOST_SHOWN], urlencode(asked | {"lift": units.show(lift, "length", system)})
+        fits,
+        others[:_MOST_FAMILIES],
+        urlencode(asked | {"lift": units.show(lift, "length", system)}),
     )
 
 
@@ -311,12 +314,17 @@ def _run_line(sizing: Sizing) -> str:
 
 def _pump_line(sizing: Sizing) -> str:
     if sizing.chosen is None:
+        if sizing.no_pump_needed:
+            return "none needed"
         return "none fits" if sizing.match else "not yet"
+    if not (sizing.chosen.fits or sizing.chosen.by_person):
+        return "none fits"
     return sizing.chosen.candidate.pump.name + (" (your pick)" if sizing.chosen.by_person else "")
 
 
 def _proof_line(sizing: Sizing) -> str:
-    counts = {state: sum(check.state == state for check in sizing.checks) for state in CHECK_WORDS}
+    judged = [check for check in sizing.checks if check.weight != "note"]
+    counts = {state: sum(check.state == state for check in judged) for state in CHECK_WORDS}
     parts = [
         f"{counts['hold']} hold" if counts["hold"] else "",
         f"{counts['watch']} watch" if counts["watch"] else "",
@@ -345,6 +353,7 @@ def _method(method: FlowByMethod, sizing: Sizing, system: System) -> FlowMethodV
 
 def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
     missing, system = fields.missing_paths(sizing.missing), sizing.job.units
+    wrong = {one.path: str(one) for one in sizing.wrong}
     speeds: dict[str, str] = {}
     if sizing.system is not None and sizing.at_flow_m3s is not None:
         found = sizing.system.velocities_m_s(sizing.at_flow_m3s)[:, 0]
@@ -360,9 +369,9 @@ def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
             else ""
         )
         speed = speeds.get(entry.id, "")
-        rows.append(
-            fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else "")
-        )
+        row = fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else "")
+        problem = wrong.get(row.length.path, "")
+        rows.append(replace(row, length=replace(row.length, problem=problem)) if problem else row)
     return tuple(rows)
 
 
@@ -386,42 +395,4 @@ def _tape_row(line: BreakdownLine, figure: str, system: System) -> TapeRow:
         head=figure if line.counted else "runs down",
         counted=line.counted,
         working=working(line.working, system),
-    )
-
-
-def _candidates(
-    found: tuple[Candidate, ...], sizing: Sizing, currency: str
-) -> tuple[CandidateView, ...]:
-    system, picked = (
-        sizing.job.units,
-        sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
-    )
-    return tuple(
-        CandidateView(
-            pump_id=one.pump.pump_id,
-            name=one.pump.name,
-            flow=units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
-            head=units.show(one.head_m, "length", system) if one.status == "operates" else "—",
-            why="; ".join(reason.text(system) for reason in one.reasons),
-            cost=(
-                f"{currency}\u00a0{units.number_text(one.cost_per_year, 0)} a year"
-                if one.cost_per_year is not None
-                else ""
-            ),
-            picked=one.pump.pump_id == picked,
-        )
-        for one in found
-    )
-
-
-def _check(check: Check, system: System) -> CheckView:
-    shown = working(check.working, system) if check.working else None
-    return CheckView(
-        label=check.label,
-        state=check.state,
-        sign=SIGNS[check.state],
-        word=CHECK_WORDS[check.state],
-        said=check.message.text(system),
-        remedy="" if check.state == "hold" else check.remedy,
-        working=shown,
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from kyrtos.drawing.blank import BlankPicture
 from kyrtos.drawing.picture import Picture
 from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet.dialogs.base import Dialog
@@ -38,6 +39,7 @@ class StageView:
     title: str
     decided: str
     fields: tuple[Field, ...]
+    folded: tuple[tuple[str, tuple[Field, ...], int], ...]  # (heading, fields, how many are filled)
     lists: tuple[ListView, ...]
     needs: int
     open: bool
@@ -75,6 +77,7 @@ class CandidateView:
     why: str
     cost: str
     picked: bool
+    rough: bool
 
 
 @dataclass(frozen=True)
@@ -86,6 +89,29 @@ class CheckView:
     said: str
     remedy: str
     working: WorkingView | None
+    tone: str = "good"  # the colour of its sign
+    whose: str = ""  # 'The site:' or 'The pump:', where it does not hold
+
+
+@dataclass(frozen=True)
+class Choosing:
+    """The pumps of the sheet: those that fit, might do or nearly do, and why the rest is out."""
+
+    dialogs: tuple[Dialog, ...]
+    candidates: tuple[CandidateView, ...]
+    near_misses: tuple[CandidateView, ...]
+    fit_count: int
+    considered: int
+    rough: bool  # matched to a told head without a run
+    near_count: int
+    out: tuple[tuple[str, int], ...]
+    order: tuple[tuple[str, str], ...]
+    picked_by_person: bool
+    pump_id: str
+    to_ask: tuple[CandidateView, ...]
+    ask_count: int
+    nearest: tuple[CandidateView, ...]
+    cures: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -103,26 +129,25 @@ class Sheet:
     family: FamilyView
     needed: str
     needed_working: WorkingView | None
+    flow_steps: tuple[tuple[WorkingView, str], ...]  # before the last: (working, flow)
     legs: tuple[LegRow, ...]
     tape: tuple[TapeRow, ...]
     tape_total: str
     tape_at: str
     length_unit: str
+    flow_unit: str
+    decimal: str  # the decimal mark of who reads
+    other_units: System
     tape_text: str
     head_dialogs: tuple[Dialog, ...]
-    choosing_dialogs: tuple[Dialog, ...]
-    candidates: tuple[CandidateView, ...]
-    near_misses: tuple[CandidateView, ...]
-    fit_count: int
-    considered: int
-    near_count: int
-    out: tuple[tuple[str, int], ...]
-    order: tuple[tuple[str, str], ...]
-    picked_by_person: bool
-    pump_id: str
+    choosing: Choosing
     checks: tuple[CheckView, ...]
+    notes: tuple[CheckView, ...]
+    proof_of: str  # the best try, where nothing fits
     wide: Picture | None
     narrow: Picture | None
+    blank_wide: BlankPicture | None
+    blank_narrow: BlankPicture | None
     cautions: tuple[str, ...]
     datum: str
     closed_loop: bool

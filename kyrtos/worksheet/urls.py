@@ -1,6 +1,6 @@
 from django.urls import path, re_path
 
-from kyrtos.worksheet import dialog_views, views
+from kyrtos.worksheet import dialog_views, own_pump_views, views
 from kyrtos.worksheet.dialogs import dialogs
 
 urlpatterns = [
@@ -11,8 +11,11 @@ urlpatterns = [
     re_path(r"^(?P<direction>undo|redo)/$", views.step, name="step"),
     re_path(rf"^dialogs/(?P<name>{'|'.join(dialogs())})/$", dialog_views.dialog, name="dialog"),
     path("dialogs/survey/", dialog_views.ground, name="ground"),
+    path("dialogs/own-pump/", own_pump_views.ask, name="ask-own-pump"),
+    path("own-pump/", own_pump_views.take, name="own-pump"),
     path("survey/", dialog_views.take_survey, name="survey"),
     path("job.json", views.download, name="job-file"),
     path("sizing.json", views.result, name="sizing-file"),
+    path("following/", views.following, name="following-job"),
     path("copy/", views.copy, name="copy-job"),
 ]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from typing import cast
+from typing import Any, cast
 from uuid import UUID
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.crypto import get_random_string
 from django.utils.text import slugify
@@ -16,25 +16,34 @@ from django.views.decorators.vary import vary_on_headers
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, can, may
+from kyrtos.accounts.terms import system_of
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import Conflict, Saved
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.glyphs import words
 from kyrtos.worksheet.sheet import sheet
+from sizing.analysis.follow_on import follow_on
 from sizing.base.errors import GoneError, SizingError
+from sizing.base.units import System
 from sizing.document import edit_structure
 from sizing.document import job as document
-from sizing.hydraulics.pipes import pipes, walls
+from sizing.hydraulics import pipe_words
+from sizing.hydraulics.pipes import walls
 from sizing.results.report import report
 from sizing.size import Sizing
+
+_MOST_TYPED = 100
 
 
 def find_job(request: ShopRequest, job_id: UUID) -> Job:
     """The job, looked up within the person's shop: a stranger gets 404."""
     return get_object_or_404(
-        Job.objects.select_related("shop"), pk=job_id, shop=request.membership.shop
+        Job.objects.select_related("shop", "follows"), pk=job_id, shop=request.membership.shop
     )
+
+
+_MOST_CHANGES = 6
 
 
 def user_of(request: HttpRequest) -> User:
@@ -62,15 +71,40 @@ def _shown(
     """As a fragment for htmx, else as the whole page."""
     context = {
         "job": job,
-        "sheet": sheet(sizing, currency=request.membership.shop.currency, conflict=conflict),
+        "sheet": sheet(
+            sizing,
+            currency=request.membership.shop.currency,
+            home=_home(request),
+            conflict=conflict,
+            cures=services.cures_of(request.membership.shop, sizing),
+        ),
         "steps": services.steps(job),
         "page_id": request.POST.get("page") or get_random_string(12),
         "notice": notice,
         "papers": job.papers.all(),
+        "issued": _issued(job, sizing.job),
+        "notes": job.notes.select_related("user"),
+        "follow_on": follow_on(sizing),
+        "followed_by": job.followed_by.first(),
     }
     if request.htmx:  # type: ignore[attr-defined]
         return render(request, "worksheet/_body.html", context)
     return render(request, "worksheet/page.html", context | _page_context())
+
+
+def _issued(job: Job, content: document.JobDocument) -> dict[str, Any] | None:
+    """When it was last issued and what changed since; None where nothing did."""
+    last = job.papers.first()
+    if last is None or job.issued_revision == job.current_revision:
+        return None
+    changed = services.changed_since(job, content, last.document)
+    return {"when": last.issued, "changed": changed[:_MOST_CHANGES]}
+
+
+def _home(request: ShopRequest) -> System:
+    """The system to go back to from US units: that of the reader, or metric."""
+    own = system_of(request.membership)
+    return "metric" if own == "us" else own
 
 
 def _page_context() -> dict[str, object]:
@@ -81,7 +115,6 @@ def _page_context() -> dict[str, object]:
             {"name": one.name, "key": one.key, "about_leg": one.about_leg}
             for one in dialogs().values()
         ],
-        "pipes": [pipe.label for pipe in pipes().values()],
         "walls": [one.label for one in walls().values()],
         "fitting_words": words(),
     }
@@ -237,4 +270,23 @@ def copy(request: ShopRequest, job_id: UUID) -> HttpResponse:
         user=user_of(request),
         content=content.model_copy(update={"title": f"{content.title} (copy)"[:200]}),
     )
+    return redirect("worksheet", job_id=made.pk)
+
+
+@require_GET
+@may("see")
+def pipes_like(request: ShopRequest) -> JsonResponse:
+    """Pipes that what somebody has typed so far may become."""
+    found = pipe_words.suggest(request.GET.get("q", "")[:_MOST_TYPED])
+    return JsonResponse({"pipes": [one.label for one in found]})
+
+
+@require_POST
+@may("edit job")
+def following(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """The job that this one leaves to be done: made once, then opened."""
+    try:
+        made = services.add_following(job=find_job(request, job_id), user=user_of(request))
+    except SizingError as problem:
+        return _refused(problem)
     return redirect("worksheet", job_id=made.pk)

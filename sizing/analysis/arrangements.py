@@ -12,8 +12,9 @@ import numpy as np
 from sizing.analysis.changed import Known, NotYet
 from sizing.base.message import Measure, Message, message
 from sizing.operating_point.one import operating_point, speed_for_flow
+from sizing.operating_point.outlets import held
 from sizing.pump.catalogue import Catalogue
-from sizing.pump.curve import Arrangement, PumpCurve, arranged, at_speed
+from sizing.pump.curve import Arrangement, PumpCurve, arranged, at_speed, one_of
 from sizing.selection.match import Candidate, candidate
 from sizing.selection.sweep import Wanted
 
@@ -71,7 +72,7 @@ def options(base: Known) -> tuple[Option, ...]:
     if sizing.chosen is None or sizing.wanted is None:
         raise NotYet("this needs a pump: none fits yet, and none was picked")
     pump, job = sizing.chosen.candidate.pump, sizing.job
-    one = single(pump.curve, job.arrangement, pump.together)
+    one = one_of(pump.curve, job.arrangement, pump.together)
     bought = (pump.together if job.arrangement != "single" else 1) + job.standby
     price = None if pump.price is None else pump.price / bought
     now = (job.arrangement, pump.together if job.arrangement != "single" else 1, job.standby)
@@ -79,16 +80,6 @@ def options(base: Known) -> tuple[Option, ...]:
         _option(base, sizing.wanted, one, price, (arrangement, count, standby), label, now)
         for arrangement, count, standby, label in OPTIONS
     )
-
-
-def single(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurve:
-    """The curve of one pump from that of several.
-
-    The inverse of :func:`sizing.pump.curve.arranged`.
-    """
-    if arrangement == "parallel":
-        return curve.scaled(1.0 / count, 1.0, 1.0 / count)
-    return curve.scaled(1.0, 1.0 / count, 1.0 / count) if arrangement == "series" else curve
 
 
 def _option(
@@ -103,7 +94,10 @@ def _option(
     arrangement, count, standby = how
     system, needed = base.system, wanted.flow_m3s
     curve = arranged(one, arrangement, count)
-    point = operating_point(curve, system).point
+    found = operating_point(curve, system)
+    if wanted.held_by_outlets:
+        found = held(found, curve, system, needed)
+    point = found.point
     flow = point.flow_m3s if point else None
     speed = speed_for_flow(curve, system, needed)
     slowed = at_speed(curve, speed) if speed is not None and _SLOWEST <= speed <= 1.0 else None

@@ -14,6 +14,7 @@ from sizing.document.answers import Facts
 from sizing.document.build_route import system_curve
 from sizing.document.job import JobDocument
 from sizing.hydraulics.system_curve import SystemCurve
+from sizing.kinds.asking import liquid_of
 from sizing.pump.curve import PumpCurve
 from sizing.size import Sizing
 
@@ -77,7 +78,7 @@ def changed_system(base: Known, job: JobDocument) -> SystemCurve:
     """
     kind = base.sizing.kind
     facts = Facts(job, kind.questions, kind.lists, base.rules)
-    return system_curve(job, kind.ends(facts, base.rules), facts.si("water_temperature"))
+    return system_curve(job, kind.ends(facts, base.rules), liquid_of(facts))
 
 
 def changed_demand(base: Known, job: JobDocument) -> Demand:

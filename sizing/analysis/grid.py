@@ -16,6 +16,7 @@ from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.operating_point.many import OPERATES, operating_points
+from sizing.operating_point.outlets import held_to
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.selection.sweep import Wanted, costs_per_year
 
@@ -84,6 +85,9 @@ def table(
     columns = []
     for system in systems:
         found = operating_points(pumps.table, system)
+        if wanted.held_by_outlets:
+            heads = pumps.head_at(np.arange(len(pumps)), np.full(len(pumps), wanted.flow_m3s))
+            found = held_to(found, wanted.flow_m3s, heads, system.head_at(wanted.flow_m3s))
         runs = found.status == OPERATES
         flows = np.where(runs, found.flow_m3s, np.nan)
         leg = system.route.legs[index]

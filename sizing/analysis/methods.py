@@ -18,6 +18,7 @@ from sizing.document.job import JobDocument
 from sizing.hydraulics.quick_rules import aquarium_rule, pond_rule
 from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 from sizing.operating_point.one import Status, operating_point
+from sizing.operating_point.outlets import held
 
 _FAR = 0.25  # a school this far off the one in force is remarked on
 
@@ -108,6 +109,9 @@ def _school(
     needed = base.demand.needed_m3s
     head = system.head_at(needed)
     run = None if base.curve is None else operating_point(base.curve, system)
+    wanted = base.sizing.wanted
+    if run is not None and base.curve is not None and wanted and wanted.held_by_outlets:
+        run = held(run, base.curve, system, needed)
     in_force = system.route == base.system.route
     ours = base.system.head_at(needed) - base.system.static_head_m
     loss = head - base.system.static_head_m

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from sizing.analysis.changed import Known, NotYet, changed_system
+from sizing.analysis.changed import Known, NotYet, changed_demand, changed_system
 from sizing.analysis.inverse import longest_run_m
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.document.build_route import bore_m, the_leg
@@ -16,6 +16,7 @@ from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
 from sizing.hydraulics.friction import velocity_m_s
 from sizing.hydraulics.system_curve import SystemCurve
+from sizing.operating_point.one import operating_point
 
 _NARROWEST, _WIDEST = 0.55, 1.9
 
@@ -80,7 +81,7 @@ def reaches(base: Known) -> Reaches:
         leg_id=entry.id,
         leg_name=the_leg(entry, base.sizing.job.legs.index(entry) + 1),
         length_m=legs[index].length_m,
-        scour_m_s=rules.low(base.sizing.kind.scour_rule),
+        scour_m_s=rules.low(base.sizing.kind.scour_rule_of(base.sizing.facts)),
         head_m=base.pump.head_at(flow),
         fine_s=rules.high("RET-01"),
         septic_s=rules.high("RET-02"),
@@ -90,12 +91,16 @@ def reaches(base: Known) -> Reaches:
 
 def _reach(base: Known, index: int, entry: LegEntry, changed: LegEntry) -> Reach:
     """How far the leg may go in the size of ``changed``."""
-    flow, rules = base.demand.needed_m3s, base.rules
-    system = changed_system(base, base.sizing.job.with_leg(changed))
-    found = longest_run_m(replace(base, system=system), index, flow, base.pump.head_at(flow))
+    job, rules = base.sizing.job.with_leg(changed), base.rules
+    system, flow = changed_system(base, job), changed_demand(base, job).needed_m3s
+    found = None
+    if base.pump.covers(flow):  # what scours this size, or what is needed anyway
+        found = longest_run_m(replace(base, system=system), index, flow, base.pump.head_at(flow))
     limit = 0.0 if found is None else found
-    speed = float(velocity_m_s(flow * system.route.legs[index].pipe_share, bore_m(changed)))
-    scours = speed >= rules.low(base.sizing.kind.scour_rule) * (1 - 1e-9)
+    own = operating_point(base.pump, system).point
+    runs = flow if own is None else own.flow_m3s  # what the pump really gives in it
+    speed = float(velocity_m_s(runs * system.route.legs[index].pipe_share, bore_m(changed)))
+    scours = speed >= rules.low(base.sizing.kind.scour_rule_of(base.sizing.facts)) * (1 - 1e-9)
     fine_m, septic_m = (
         _filled_within(base, index, system, rules.high(rule)) for rule in ("RET-01", "RET-02")
     )

@@ -9,7 +9,6 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from sizing.analysis.changed import Known, NotYet, changed_demand, changed_system
-from sizing.analysis.uncertainty import UncertainFigure, doubts
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
 from sizing.document.build_route import the_leg
@@ -19,6 +18,7 @@ from sizing.hydraulics.system_curve import SystemCurve
 from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.curve import PumpCurve
+from sizing.selection.uncertainty import UncertainFigure, doubts
 from sizing.size import Sizing, size
 
 _MOST_TIPPED = 6

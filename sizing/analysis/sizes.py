@@ -12,7 +12,6 @@ from sizing.analysis.changed import Known, NotYet
 from sizing.document.build_route import bore_m
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
-from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.size import size
 
@@ -110,7 +109,7 @@ def _option(
         raise NotYet(found.problems[0] if found.problems else "the run is not known with that size")
     pipe, fittings = system.losses_m(needed)
     speed = float(system.velocities_m_s(needed)[index, 0])
-    run = None if base.curve is None else operating_point(base.curve, system)
+    run = found.chosen.operating_point if found.chosen else None
     return SizeOption(
         pipe=pipes.pipe(entry.series, nominal).label,
         bore_m=bore_m(changed),

@@ -4,14 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from difflib import get_close_matches
+from typing import Literal
 
 
 class SizingError(ValueError):
     """Root of every error that the core raises on purpose; its text is fit for a person."""
 
 
+Unreadable = Literal[
+    "not_a_number", "ambiguous", "no_unit", "wrong_unit", "out_of_range", "reversed_range"
+]
+
+
 class UnreadableQuantity(SizingError):
-    """Text that does not say an amount of the wanted dimension."""
+    """Text that does not say an amount of the wanted dimension; ``code`` says in which way."""
+
+    def __init__(self, text: str, code: Unreadable = "not_a_number") -> None:
+        self.code = code
+        super().__init__(text)
 
 
 class GoneError(SizingError):
@@ -36,6 +46,15 @@ class UnknownName(SizingError):
         self.suggestions = get_close_matches(name, list(known), n=3, cutoff=0.4)
         hint = f"; did you mean {' or '.join(self.suggestions)}?" if self.suggestions else ""
         super().__init__(f"no {what} is called '{name}'{hint}")
+
+
+class SeveralFit(SizingError):
+    """What was written fits several things: ``choices`` names each so that it can be taken."""
+
+    def __init__(self, text: str, choices: Iterable[str]) -> None:
+        self.choices = tuple(choices)
+        known = f"{', '.join(self.choices[:-1])} or {self.choices[-1]}"
+        super().__init__(f"'{text}' may be {known}: choose one")
 
 
 class NoSolution(SizingError):

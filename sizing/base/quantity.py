@@ -7,32 +7,29 @@ import math
 import re
 from dataclasses import dataclass
 
-from sizing.base import units
+from sizing.base import latitude, units
 from sizing.base.errors import UnreadableQuantity
+from sizing.base.numbers import FRACTION, TOKEN, number, plainly
+from sizing.base.reader import Style
 from sizing.base.units import Unit
 
-_NUMBER = r"(?:\d{1,3}(?:,\d{3})+(?:\.\d*)?|\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?"
-_FRACTION = r"(?:(?P<whole>\d+)[ -]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)"
 _PART = re.compile(
-    rf"\s*(?:(?P<fraction>{_FRACTION})(?![\d./])|(?P<number>{_NUMBER})(?![\d.,]))\s*", re.ASCII
+    rf"\s*(?:(?P<fraction>{FRACTION})(?![\d./])|(?P<number>{TOKEN})(?![\d.,]))\s*", re.ASCII
 )
 _SIGN = re.compile(r"\s*([+-]?)")
-_TYPOGRAPHIC = {
-    "\u2212": "-",
-    "\u202f": "",
-    "\u00a0": " ",
-    "\u2019": "'",
-    "\u2032": "'",
-    "\u2033": '"',
-    "\u201d": '"',
-    "¼": " 1/4",
-    "½": " 1/2",
-    "¾": " 3/4",
-    "⅛": " 1/8",
-    "⅜": " 3/8",
-    "⅝": " 5/8",
-    "⅞": " 7/8",
-}
+_STARTS = r"(?=[+-]?\s*[\d.,])"
+_CIRCA = re.compile(
+    r"^\s*(?:~|≈|(?:ca|circa|about|approx|approximately|abt|around|roughly)\b\.?)\s*" + _STARTS,
+    re.IGNORECASE,
+)
+# "7'-10"" and "2-1/2" are one figure each; elsewhere a dash between two numbers is a range.
+_FEET_DASH = re.compile(r"('|ft\.?|feet)\s*-\s*(?=\d)", re.IGNORECASE)
+_RANGE = re.compile(
+    r"^(?P<low>.*?\d.*?)(?:\s+to\s+|\s*(?:–|—|\.\.\.?|…|(?<![eE])-)\s*)"
+    + _STARTS
+    + r"(?P<high>.+)$"
+)
+_MIXED_DASH = re.compile(r"(?<![/\d])(\d+)-(?=\d+\s*/\s*\d)")
 EXAMPLES = {
     "flow": "3.6 m3/h or 16 gpm",
     "length": "2.4 m or 7 ft 10 in",
@@ -45,6 +42,9 @@ EXAMPLES = {
     "rain": "40 mm/h or 1.6 in/h",
     "ratio": "150 % or 1.5 x",
     "voltage": "230 V",
+    "mains": "50 Hz",
+    "sound": "45 dB(A)",
+    "money": "500",
     "frequency": "10 /h",
 }
 
@@ -70,25 +70,31 @@ class Quantity:
         return self.unit.to_si(self.value)
 
 
-def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity:
+def read(
+    text: str, dimension: str, default_unit: str | None = None, style: Style = "point"
+) -> Quantity:
     """Read an amount with its unit.
 
     Parameters
     ----------
     text : what was typed, such as '38 gpm', '10 l in 24 s', "14 ft 6 in", '3/4 in', '1,250 l/h',
-        '2.5 bar'.
-    dimension : a key of :data:`sizing.base.units.SI_UNITS`, or 'bore' or 'size' (lengths).
+        '4 500 l', '~ 2.5 bar'; of a latitude also "22° 30' S".
+    dimension : a key of :data:`sizing.base.units.SI_UNITS`, or a way of showing one ('bore').
     default_unit : symbol of the field's unit, taken for a bare number; None refuses bare numbers.
+    style : the decimal mark of whoever writes.
 
     Raises
     ------
     UnreadableQuantity
         With a sentence that says what is wrong and shows how to write it.
     """
+    if dimension == "latitude":
+        degrees, bare = latitude.read_deg(text, style)
+        return Quantity(degrees, units.unit("°", "angle"), text.strip(), bare=bare)
     if dimension == "flow" and (bucket := _BUCKET.match(text)):
-        return _timed_bucket(bucket, text, default_unit)
+        return _timed_bucket(bucket, text, default_unit, style)
     parts, sign = _split(text, dimension)
-    amounts = [_amount(number, text) for number, _ in parts]
+    amounts = [_amount(number, text, style) for number, _ in parts]
     found = _units(parts, dimension, default_unit, text)
     if any(later.scale >= earlier.scale for earlier, later in itertools.pairwise(found)):
         raise UnreadableQuantity(
@@ -105,12 +111,48 @@ def read(text: str, dimension: str, default_unit: str | None = None) -> Quantity
     return Quantity(value, first, text.strip(), bare=not parts[0][1])
 
 
-def _timed_bucket(bucket: re.Match[str], text: str, default_unit: str | None) -> Quantity:
+def read_range(
+    text: str, dimension: str, default_unit: str | None = None, style: Style = "point"
+) -> tuple[Quantity, Quantity] | None:
+    """The two ends of a range such as '4 to 10 /h' or '2.5 - 3.5 bar'; None where it is none.
+
+    A unit after the second holds for both.
+
+    Raises
+    ------
+    UnreadableQuantity
+        An end that cannot be read, or a first end larger than the second.
+    """
+    found = _RANGE.match(_MIXED_DASH.sub(r"\1 ", _plain(text)))
+    if found is None or dimension == "latitude":
+        return None
+    high = read(found["high"], dimension, default_unit, style)
+    unit = default_unit if _has_unit(found["low"], dimension, style) else high.unit.symbol
+    low = read(found["low"], dimension, unit, style)
+    if low.si > high.si:
+        raise UnreadableQuantity(
+            f"'{text.strip()}' begins with the larger figure; write the smaller one first",
+            "reversed_range",
+        )
+    return low, high
+
+
+def _has_unit(text: str, dimension: str, style: Style) -> bool:
+    try:
+        return not read(text, dimension, units.of(dimension)[0].symbol, style).bare
+    except UnreadableQuantity:
+        return True  # what is wrong with it is told where it is read
+
+
+def _timed_bucket(
+    bucket: re.Match[str], text: str, default_unit: str | None, style: Style
+) -> Quantity:
     """A flow typed as a volume and the time it took ('10 l in 24 s').
 
     It comes in the field's unit, or in litres a second.
     """
-    volume, time = read(bucket["volume"], "volume"), read(bucket["time"], "time")
+    volume = read(bucket["volume"], "volume", style=style)
+    time = read(bucket["time"], "time", style=style)
     if not (time.si > 0 and volume.si >= 0):
         raise UnreadableQuantity(
             f"'{text.strip()}': the time of a bucket must be more than zero; write for example 10"
@@ -139,7 +181,7 @@ def _split(text: str, dimension: str) -> tuple[list[tuple[re.Match[str], str]], 
         number = _PART.match(plain, at)
         if number is None:
             raise UnreadableQuantity(_no_number(text, dimension))
-        following = re.compile(r"\d|\.\d").search(plain, number.end()) if compound else None
+        following = re.compile(r"\d|[.,]\d").search(plain, number.end()) if compound else None
         at = following.start() if following else len(plain)
         parts.append((number, plain[number.end() : at].strip()))
     if not parts:
@@ -148,18 +190,27 @@ def _split(text: str, dimension: str) -> tuple[list[tuple[re.Match[str], str]], 
 
 
 def _plain(text: str) -> str:
-    """The text with typographic signs, blanks and fractions written plainly."""
-    for fancy, written in _TYPOGRAPHIC.items():
-        text = text.replace(fancy, written)
-    return text
+    """The text written plainly, without 'about' before it and the dash of feet and inches."""
+    return _FEET_DASH.sub(r"\1 ", _CIRCA.sub("", plainly(text)))
 
 
-def _amount(number: re.Match[str], text: str) -> float:
-    if number["fraction"] is None:
-        return float(number["number"].replace(",", ""))
-    if int(number["bottom"]) == 0:
+def _amount(part: re.Match[str], text: str, style: Style) -> float:
+    if part["fraction"] is None:
+        found = number(part["number"], style)
+        if found is None:
+            raise UnreadableQuantity(_which_mark(text, style), "ambiguous")
+        return found
+    if int(part["bottom"]) == 0:
         raise UnreadableQuantity(f"'{text.strip()}' divides by zero")
-    return int(number["whole"] or 0) + int(number["top"]) / int(number["bottom"])
+    return int(part["whole"] or 0) + int(part["top"]) / int(part["bottom"])
+
+
+def _which_mark(text: str, style: Style) -> str:
+    decimal, group = ("point", "comma") if style == "point" else ("comma", "point")
+    return (
+        f"'{text.strip()}': a {group} only parts thousands here, by groups of three; write the"
+        f" decimals after a {decimal}"
+    )
 
 
 def _units(
@@ -176,7 +227,8 @@ def _units(
     if len(names) > 1 and not all(names):
         raise UnreadableQuantity(
             f"'{text.strip()}' has a number without its unit; write for example"
-            f" {_example(dimension)}"
+            f" {_example(dimension)}",
+            "no_unit",
         )
     return [_unit(name, dimension, default_unit, text) for name in names]
 
@@ -185,7 +237,8 @@ def _unit(name: str, dimension: str, default_unit: str | None, text: str) -> Uni
     if not name:
         if default_unit is None:
             raise UnreadableQuantity(
-                f"'{text.strip()}' has no unit; write for example {_example(dimension)}"
+                f"'{text.strip()}' has no unit; write for example {_example(dimension)}",
+                "no_unit",
             )
         return units.unit(default_unit, dimension)
     found = units.find(name, dimension)
@@ -195,19 +248,16 @@ def _unit(name: str, dimension: str, default_unit: str | None, text: str) -> Uni
     if others:
         raise UnreadableQuantity(
             f"'{name}' is a unit of {others[0]}, and this is a {units.base(dimension)}; write for"
-            f" example {_example(dimension)}"
+            f" example {_example(dimension)}",
+            "wrong_unit",
         )
     raise UnreadableQuantity(
-        f"'{name}' is not a unit known here; write for example {_example(dimension)}"
+        f"'{name}' is not a unit known here; write for example {_example(dimension)}",
+        "wrong_unit",
     )
 
 
 def _no_number(text: str, dimension: str) -> str:
-    if re.search(r"\d,\d", text):
-        return (
-            f"'{text.strip()}': a comma only parts thousands here; write the decimals after a"
-            f" point, for example {_example(dimension)}"
-        )
     return (
         f"'{text.strip()}' holds no number that can be read; write for example"
         f" {_example(dimension)}"

@@ -26,6 +26,7 @@ _DIMENSIONS = {
     "l/s": "flow",
     "kPa": "pressure",
     "l": "volume",
+    "Hz": "mains",
     "l/day": "day",
     "l/min per m width": "sheet",
     "l/s per fixture": "flow",
@@ -101,7 +102,7 @@ class Rule:
             slip.
         """
         if self.dimension:
-            value = quantity.read(text, self.dimension, units.SHOWN[self.dimension][system].unit).si
+            value = quantity.read(text, self.dimension, units.shown(self.dimension, system).unit).si
         else:
             value = quantity.read(f"{text} x", "ratio").si
         known = [

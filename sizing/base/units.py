@@ -7,6 +7,7 @@ definitions when the module loads; afterwards a conversion is one multiplication
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal, get_args
@@ -15,11 +16,12 @@ import pint
 
 from sizing.base import tables
 from sizing.base.errors import UnknownName
+from sizing.base.reader import current
 
 SECONDS_PER_HOUR = 3600.0
 SECONDS_PER_DAY = 86_400.0
 JOULES_PER_KWH = 3.6e6
-System = Literal["metric", "us"]
+System = Literal["metric", "us", "uk"]  # uk: metric, flows in l/min
 SYSTEMS: tuple[System, ...] = get_args(System)
 
 # The SI unit that each dimension has inside the core (temperature: degrees Celsius).
@@ -40,6 +42,9 @@ SI_UNITS = {
     "frequency": "1/s",
     "ratio": "",
     "voltage": "V",
+    "mains": "Hz",
+    "sound": "dB(A)",
+    "money": "",
     "current": "A",
     "mass": "kg",
     "price": "",
@@ -64,6 +69,9 @@ _PINT_SI = {
     "angle": "degree",
     "per_length": "meter**2/second",
     "voltage": "volt",
+    "mains": "hertz",
+    "sound": "",
+    "money": "",
     "seepage": "meter/second",
     "rain": "meter/second",
     "frequency": "1/second",
@@ -118,17 +126,62 @@ SHOWN: dict[str, dict[System, Shown]] = {
     "ratio": {"metric": Shown("%", 0), "us": Shown("%", 0)},
     "factor": {"metric": Shown("×", 2), "us": Shown("×", 2)},
     "voltage": {"metric": Shown("V", 0), "us": Shown("V", 0)},
+    "sound": {"metric": Shown("dB(A)", 0), "us": Shown("dB(A)", 0)},
+    "money": {"metric": Shown("¤", 0), "us": Shown("¤", 0)},
+    "mains": {"metric": Shown("Hz", 0), "us": Shown("Hz", 0)},
     "current": {"metric": Shown("A", 1), "us": Shown("A", 1)},
     "price": {"metric": Shown("/kWh", 2), "us": Shown("/kWh", 2)},
     "people": {"metric": Shown("people", 0), "us": Shown("people", 0)},
     "drainage": {"metric": Shown("DFU", 0), "us": Shown("DFU", 0)},
     "count": {"metric": Shown("×", 0), "us": Shown("×", 0)},
     "angle": {"metric": Shown("°", 0), "us": Shown("°", 0)},
+    "latitude": {"metric": Shown("°", 2), "us": Shown("°", 2)},
     "sheet": {"metric": Shown("l/min/m", 0), "us": Shown("gph/in", 0)},
     "capacity": {"metric": Shown("m³/h/m", 2), "us": Shown("gpm/ft", 2)},
     "turnover": {"metric": Shown("/h", 1), "us": Shown("/h", 1)},
     "day": {"metric": Shown("l/day", 0), "us": Shown("gpd", 0)},
     "mass": {"metric": Shown("kg", 1), "us": Shown("lb", 1)},
+}
+for _dimension, _ways in SHOWN.items():
+    _ways["uk"] = Shown("l/min", 1) if _dimension == "flow" else _ways["metric"]
+
+# The units that a reader may prefer for a quantity, in each system the usual one first.
+PREFERABLE: dict[str, dict[System, tuple[str, ...]]] = {
+    "flow": {
+        "metric": ("m³/h", "l/min", "l/s", "l/h"),
+        "us": ("gpm", "gph"),
+        "uk": ("l/min", "l/s", "l/h", "m³/h", "imp gpm", "imp gph"),
+    },
+    "length": {"metric": ("m",), "us": ("ft",), "uk": ("m", "ft")},
+    "size": {"metric": ("mm", "cm"), "us": ("in",), "uk": ("mm", "cm", "in")},
+    "volume": {"metric": ("l", "m³"), "us": ("gal",), "uk": ("l", "m³", "imp gal")},
+    "pressure": {"metric": ("bar", "kPa"), "us": ("psi",), "uk": ("bar", "kPa", "psi")},
+    "power": {"metric": ("W", "kW"), "us": ("W", "kW", "hp"), "uk": ("W", "kW", "hp")},
+}
+_DECIMALS = {
+    "m³/h": 2,
+    "l/min": 1,
+    "l/s": 2,
+    "l/h": 0,
+    "gpm": 1,
+    "gph": 0,
+    "imp gpm": 1,
+    "imp gph": 0,
+    "m": 2,
+    "ft": 1,
+    "mm": 0,
+    "cm": 1,
+    "in": 2,
+    "l": 0,
+    "m³": 2,
+    "gal": 1,
+    "imp gal": 1,
+    "bar": 2,
+    "kPa": 0,
+    "psi": 1,
+    "W": 0,
+    "kW": 2,
+    "hp": 2,
 }
 # Ways of showing that share the arithmetic of another dimension.
 BASE = {
@@ -140,6 +193,7 @@ BASE = {
     "capacity": "per_length",
     "turnover": "frequency",
     "day": "flow",
+    "latitude": "angle",
 }
 
 
@@ -202,6 +256,7 @@ def of(dimension: str) -> list[Unit]:
     return [found for (known, _), found in symbols.items() if known == base(dimension)]
 
 
+@lru_cache(maxsize=4096)
 def find(text: str, dimension: str) -> Unit | None:
     """The unit that somebody wrote, however spelled, or None.
 
@@ -229,14 +284,46 @@ def dimensions_of(text: str) -> list[str]:
 
 def shown_unit(dimension: str, system: System) -> Unit:
     """The unit in which ``system`` shows ``dimension``."""
-    return unit(SHOWN[dimension][system].unit, dimension)
+    return unit(shown(dimension, system).unit, dimension)
+
+
+def preferred(dimension: str, system: System) -> str:
+    """The unit that who reads now prefers for a quantity; '' for none, or one of other systems."""
+    wanted = current().units.get(dimension, "")
+    return wanted if wanted in PREFERABLE.get(dimension, {}).get(system, ()) else ""
+
+
+def shown(dimension: str, system: System) -> Shown:
+    """How a system shows a dimension: the unit that who reads now prefers, or the usual one."""
+    wanted = preferred(dimension, system)
+    return Shown(wanted, _DECIMALS[wanted]) if wanted else SHOWN[dimension][system]
 
 
 def number_text(value: float, decimals: int) -> str:
-    """A plain decimal with a real minus sign and thin groups of thousands; never '-0.00'."""
+    """A plain decimal with a real minus sign and thin groups of thousands; never '-0.00'.
+
+    Its decimal mark is that of who reads now.
+    """
     rounded = round(value, decimals)
     text = f"{abs(rounded):,.{decimals}f}".replace(",", "\u202f")
+    if current().style == "comma":
+        text = text.replace(".", ",")
     return f"\u2212{text}" if rounded < 0 else text
+
+
+_WORTH_HP_W = 50.0  # motors under it are sold in watts everywhere
+_KILO_W = 1000.0
+
+
+def power_text(power_w: float) -> str:
+    """A power in the units of both worlds, such as '310 W (0.42 hp)' or '1.09 kW (1.46 hp)'."""
+    hp = number_text(unit("hp", "power").from_si(power_w), 2)
+    shown = (
+        f"{number_text(power_w / _KILO_W, 2)}\u00a0kW"
+        if power_w >= _KILO_W
+        else f"{number_text(power_w, 0)}\u00a0W"
+    )
+    return f"{shown} ({hp}\u00a0hp)"
 
 
 def show(
@@ -255,7 +342,27 @@ def show(
         return "never" if dimension == "time" else "without limit"
     if dimension == "time" and decimals is None:
         return duration_text(value_si)
-    style = SHOWN[dimension][system]
+    if (
+        dimension == "power"
+        and decimals is None
+        and with_unit
+        and value_si >= _WORTH_HP_W
+        and not preferred("power", system)
+    ):
+        return power_text(value_si)
+    style = shown(dimension, system)
+    return _in_style(value_si, dimension, style, decimals, with_unit=with_unit)
+
+
+def show_in(value_si: float, dimension: str, symbol: str) -> str:
+    """``value_si`` in one unit, whatever the system; as :func:`show` in its decimals."""
+    usual = next((way.decimals for way in SHOWN[dimension].values() if way.unit == symbol), 2)
+    return _in_style(value_si, dimension, Shown(symbol, _DECIMALS.get(symbol, usual)), None)
+
+
+def _in_style(
+    value_si: float, dimension: str, style: Shown, decimals: int | None, *, with_unit: bool = True
+) -> str:
     value = unit(style.unit, dimension).from_si(value_si)
     if decimals is None:
         decimals = style.decimals
@@ -263,6 +370,25 @@ def show(
             decimals = min(6, 1 - math.floor(math.log10(abs(value))))
     gap = "" if style.unit.startswith("/") else "\u00a0"
     return number_text(value, decimals) + (f"{gap}{style.unit}" if with_unit and style.unit else "")
+
+
+_METRIC = r"mm|cm|m/s|m³/h|m|bar|kPa|l/min|l/s|l|°C"
+_NUMBERS = r"\d[\d.,/]*(?: to \d[\d.,/]*)?\s?"
+_US = r"in|ft/s|ft|psi|gpm|gal|°F"
+_BOTH = re.compile(
+    rf"(?P<first>{_NUMBERS}(?:(?P<metric>{_METRIC})|(?:{_US})))"
+    rf" \((?P<second>{_NUMBERS}(?:{_METRIC}|{_US}))\)"
+)
+
+
+def in_one_system(text: str, system: System) -> str:
+    """A text that gives figures in both systems, such as '50 mm (2 in)', in the reader's alone."""
+
+    def chosen(found: re.Match[str]) -> str:
+        first_is_us = found["metric"] is None
+        return found["first"] if first_is_us == (system == "us") else found["second"]
+
+    return _BOTH.sub(chosen, text)
 
 
 def duration_text(seconds: float) -> str:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterator
 
 from sizing.base.message import Measure, Working, message
-from sizing.base.noise import noise_in_words
+from sizing.base.noise import noise_in_words, together_db
+from sizing.base.rounding import at_most
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, state
 from sizing.hydraulics.quick_rules import aquarium_rule
@@ -28,7 +30,7 @@ def box_check(running: Running) -> Check:
             else "an unknown number of times"
         ),
     )
-    return Check("box", "The box and the truth", "hold", text)
+    return Check("box", "The box and the truth", "hold", text, weight="note")
 
 
 def quick_rule_check(running: Running) -> Check:
@@ -67,6 +69,7 @@ def quick_rule_check(running: Running) -> Check:
         message=text,
         remedy="Go by the whole calculation: it knows the bore.",
         working=working,
+        weight="note",
     )
 
 
@@ -115,6 +118,7 @@ def power_cut_checks(running: Running) -> list[Check]:
             code="power_cut",
             label="Power cut",
             state=state(not found.overflows),
+            about="site",
             message=text,
             remedy=remedy,
             working=working,
@@ -122,10 +126,55 @@ def power_cut_checks(running: Running) -> list[Check]:
     ]
 
 
+def turnover_check(running: Running) -> Iterator[Check]:
+    """How often the tank really turns over, against the range of its school (AQU-01)."""
+    volume = running.facts.optional("tank_volume")
+    if not volume:
+        return
+    low, high = running.rules.low("AQU-01"), running.rules.high("AQU-01")
+    turns = running.flow_m3s / volume
+    yield Check(
+        "turnover",
+        "Turnover that really runs",
+        "hold" if low <= turns <= high else "watch",
+        message(
+            "The tank turns over {turns}; {low} to {high} is the range of a plumbed return (rule"
+            " AQU-01).",
+            turns=Measure(turns, "turnover"),
+            low=Measure(low, "turnover"),
+            high=Measure(high, "turnover"),
+        ),
+        "More only makes noise and costs current; wave pumps move the water in the tank.",
+        weight="note",
+        about="site",
+    )
+
+
+def restart_check(running: Running) -> Check:
+    """Air trapped under a check valve, or in the pump, when the power comes back."""
+    valve = any(
+        entry.fitting.startswith("check_") for leg in running.legs for entry in leg.fittings
+    )
+    return Check(
+        "restart",
+        "Start again after a power cut",
+        "watch" if valve else "hold",
+        message(
+            "Under the check valve air stays and the pump may turn in it: drill a small hole below"
+            " it (rule BAS-13), and clean it often."
+            if valve
+            else "No check valve traps air over the pump: it fills again by itself.",
+        ),
+        "Try it: pull the plug, wait, plug it in again.",
+        weight="note",
+        about="site",
+    )
+
+
 def noise_check(running: Running) -> Check:
-    """How loud it is where people sit."""
-    noise = running.pump.pump.noise_db
-    if noise is None:
+    """How loud it is where people sit, all pumps that run together."""
+    one, rules = running.pump.pump.noise_db, running.rules
+    if one is None:
         return Check(
             "noise",
             "Noise",
@@ -133,12 +182,18 @@ def noise_check(running: Running) -> Check:
             message("The maker does not say how loud it is."),
             "Ask, or hear one.",
         )
+    noise = together_db(one, running.running)
+    usual, most = rules.value("CHO-14"), rules.high("CHO-14")
     return Check(
         "noise",
         "Noise",
-        "hold" if noise < 45 else "watch",
+        state(bool(at_most(noise, usual)), bool(at_most(noise, most))),
         message(
-            "{noise} dB at 1 m: like {words}.", noise=f"{noise:g}", words=noise_in_words(noise)
+            "{noise} dB at 1 m: like {words}; up to {usual} is borne where people sit (rule"
+            " CHO-14).",
+            noise=f"{noise:.0f}",
+            words=noise_in_words(noise),
+            usual=f"{usual:g}",
         ),
         "Set it on soft feet with a hose tail, or run a larger one slower.",
     )

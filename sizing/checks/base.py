@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
+
+import numpy as np
 
 from sizing.base.message import Message, Working
 from sizing.base.rules import Rules
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts
-from sizing.document.job import LegEntry
+from sizing.document.job import JobDocument, LegEntry
+from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import Ledger, SystemCurve
 from sizing.operating_point.one import OperatingPoint
 from sizing.pump.curve import PumpCurve
+from sizing.selection.limit import ASK, FAILS, HOLDS, WATCH, States
 from sizing.selection.match import Candidate
 
 CheckState = Literal["hold", "watch", "fail"]
@@ -21,9 +26,18 @@ CheckState = Literal["hold", "watch", "fail"]
 CHECK_WORDS: dict[CheckState, str] = {"hold": "holds", "watch": "watch", "fail": "fails"}
 
 
+Weight = Literal["must", "should", "note"]
+About = Literal["pump", "site"]
+
+
 @dataclass(frozen=True)
 class Check:
-    """One thing that must hold for the pump to live; a failing one says the remedy."""
+    """One thing that must or should hold for the pump to live; a failing one says the remedy.
+
+    A *must* that fails makes the verdict bad: it will not live, is unsafe or cannot work. A
+    *should* that fails is watched. A *note* cannot fail: it informs. ``about`` says whose fault a
+    failure is: another pump would not, or the site does it to every pump.
+    """
 
     code: str
     label: str
@@ -33,24 +47,54 @@ class Check:
     working: Working | None = None
     # of a check on a figure [SI]: what it should lie between
     band: tuple[float, float] | None = None
+    weight: Weight = "should"
+    about: About = "pump"
+
+    @property
+    def fatal(self) -> bool:
+        """A must that fails."""
+        return self.weight == "must" and self.state == "fail"
 
 
 @dataclass(frozen=True)
-class Running:
-    """A pump at work on the job: all that a check may look at."""
+class Site:
+    """All of a job that does not hang on the pump: what its site does to every pump."""
 
+    job: JobDocument
     facts: Facts
     rules: Rules
     demand: Demand
     system: SystemCurve
     legs: tuple[LegEntry, ...]
+
+
+@dataclass(frozen=True)
+class Running(Site):
+    """A pump at work on the job: all that a check may look at."""
+
     pump: Candidate
     curve: PumpCurve
     operating_point: OperatingPoint
     flow_m3s: float
     ledger: Ledger
+    bought: int = 1  # how many of it are bought, with those that stand by
+    running: int = 1  # how many run together
+    starts_higher_by_m: float = 0.0  # water at the start over the level it is sized at
+
+    @property
+    def operating_head_m(self) -> float:
+        """Head that it makes where it runs [m]."""
+        return self.pump.head_m
 
 
 def state(holds: bool, nearly: bool = False) -> CheckState:
     """The state of a check that holds, nearly does, or fails."""
     return "hold" if holds else "watch" if nearly else "fail"
+
+
+_STATES: dict[int, CheckState] = {HOLDS: "hold", WATCH: "watch", ASK: "watch", FAILS: "fail"}
+
+
+def state_of(judge: Callable[[Array], States], figure: float) -> CheckState:
+    """The state that a limit gives a single figure: the same that decides in matching."""
+    return _STATES[int(judge(np.array([figure]))[0])]

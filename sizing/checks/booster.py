@@ -6,8 +6,10 @@ from collections.abc import Iterator
 
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working, message
+from sizing.base.rounding import at_most
 from sizing.base.water import water
 from sizing.checks.base import Check, Running, state
+from sizing.checks.booster_control import at_rest_pa
 from sizing.demand import fixtures
 from sizing.demand.fixture_methods import (
     SCHOOLS,
@@ -16,6 +18,7 @@ from sizing.demand.fixture_methods import (
     upgraded,
 )
 from sizing.document.answers import Facts
+from sizing.operating_point.one import speed_for_flow
 
 
 def water_head_m(facts: Facts, pressure_pa: float) -> float:
@@ -41,32 +44,39 @@ def supply_checks(running: Running) -> Iterator[Check]:
         state(there >= wanted, there >= rules.low("BST-03")),
         text,
         "Set a break tank between main and pump.",
+        weight="must",
+        about="site",
     )
+
+
+def highest_rule(facts: Facts) -> str:
+    """The rule on the most pressure at rest at an outlet, by the school that was chosen."""
+    return "BST-10" if facts.choice("outlet_limit") == "en" else "BST-07"
 
 
 def lowest_check(running: Running) -> Check:
     """The pressure at the lowest outlet with nobody drawing: where a reducing valve is wanted."""
     facts, rules, system = running.facts, running.rules, running.system
-    start = system.route.start_level_m + system.water.head_m(system.route.supply_pressure_pa)
-    lowest = facts.si("lowest_outlet")
-    pressure, most = (
-        system.water.pressure_pa(running.curve.shut_off_head_m + start - lowest),
-        rules.high("BST-07") if rules.rule("BST-07").high_si else rules.value("BST-07"),
-    )
+    lowest, at_rest = facts.si("lowest_outlet"), at_rest_pa(running)
+    pressure = at_rest - system.water.pressure_pa(lowest)
+    rule = highest_rule(facts)
+    most = rules.high(rule)
+    borne = rules.value("BST-09")
     text = message(
         "With nobody drawing, the lowest outlet stands under {pressure}; over {most} it wants a"
-        " reducing valve (rule BST-07).",
+        " reducing valve (rule {rule}), and over {borne} fittings burst (rule BST-09).",
+        rule=rule,
+        borne=Measure(borne, "pressure"),
         pressure=Measure(pressure, "pressure"),
         most=Measure(most, "pressure"),
     )
     inputs = (
-        ("pump at no flow", Measure(running.curve.shut_off_head_m, "length")),
-        ("water and pressure before it", Measure(start, "length")),
+        ("at the pump's level", Measure(at_rest, "pressure")),
         ("lowest outlet", Measure(lowest, "length")),
     )
     working = Working(
         "Pressure at no flow",
-        "ρ g (shut-off + start − level)",
+        "at the pump − ρ g level",
         inputs,
         Measure(pressure, "pressure"),
         "hydrostatics",
@@ -74,7 +84,7 @@ def lowest_check(running: Running) -> Check:
     return Check(
         code="lowest",
         label="Pressure at the lowest outlet",
-        state="hold" if pressure <= most else "watch",
+        state=state(bool(at_most(pressure, most)), bool(at_most(pressure, borne))),
         message=text,
         remedy=(
             "Fit reducing valves on the lower floors, or a drive that holds the pressure by speed."
@@ -124,6 +134,32 @@ def outlet_check(running: Running) -> Check:
         state(found >= wanted * 0.999, found >= 0.8 * wanted),
         text,
         "Take a pump with more head, or a wider branch.",
+        weight="must",
+    )
+
+
+def one_tap_check(running: Running) -> Iterator[Check]:
+    """What a single tap has, with all others shut, and what a drive by speed would make of it."""
+    tap = fixtures.fixture(running.facts.choice("worst_outlet"))
+    draws = tap.flow_m3s
+    found = None if draws is None else _pressure_pa(running, draws)
+    if draws is None or found is None:
+        return
+    speed = speed_for_flow(running.curve, running.system, running.demand.needed_m3s)
+    yield Check(
+        "one_tap",
+        "One tap alone",
+        "hold",
+        message(
+            "With only the {outlet} open ({draws}) it has {found}. "
+            + ("A drive would hold the peak at {speed} of full speed." if speed else ""),
+            outlet=tap.label,
+            draws=Measure(draws, "flow"),
+            found=Measure(found, "pressure"),
+            speed=Measure(speed or 0.0, "ratio"),
+        ),
+        "Between the two the pressure swings by what lies between: a drive by speed takes it away.",
+        weight="note",
     )
 
 
@@ -147,6 +183,7 @@ def upgrade_checks(running: Running) -> Iterator[Check]:
             "watch",
             message("Cannot be worked out: {problem}.", problem=str(problem)),
             "Fill in the schedule of fixtures.",
+            weight="note",
         )
         return
     needed = running.demand.needed_m3s + (after - before) * running.demand.margin
@@ -177,4 +214,5 @@ def upgrade_checks(running: Running) -> Iterator[Check]:
         "hold" if holds else "watch",
         text,
         "Agree on the shower heads in writing, or size for these now: take the flow as stated.",
+        weight="note",
     )

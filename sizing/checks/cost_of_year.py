@@ -18,6 +18,7 @@ def year_check(running: Running) -> Check:
             "watch",
             message("The maker gives no input power: the year's electricity is not known."),
             "Ask for the power at this flow.",
+            weight="note",
         )
     found = energy_of_year(power, facts.si("hours_per_year"), facts.si("energy_price"))
     text = message(
@@ -34,4 +35,4 @@ def year_check(running: Running) -> Check:
         "A wider pipe or an adjustable pump pays for itself: each metre of head saved is saved year"
         " after year."
     )
-    return Check("year", label, "watch" if dear else "hold", text, remedy)
+    return Check("year", label, "watch" if dear else "hold", text, remedy, weight="note")

@@ -7,10 +7,18 @@ from collections.abc import Iterator
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working, message
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running, state
-from sizing.document.answers import Facts
+from sizing.checks.base import Check, Running, Site, state
+from sizing.selection.limit import Reaches
 from sizing.storage.pressure_tank import pressure_tank
 
+_OVER_SWITCH = 1.05  # of the switch's upper pressure: what a pump should reach with all taps shut
+_A_LITRE_M3 = 1e-3
+_STANDS = {
+    "drinking": ("EPDM", "SILICONE", "NBR"),
+    "nutrient": ("EPDM", "FKM"),
+    "disinfectant": ("FKM", "EPDM"),
+    "sea": ("EPDM", "NBR", "FKM"),
+}
 _ELASTOMERS = {
     "drinking": "Valves and diaphragm of EPDM or silicone that is listed for drinking water.",
     "nutrient": "Nutrient solution is mild acid: EPDM; nothing of brass or zinc.",
@@ -21,7 +29,7 @@ _ELASTOMERS = {
 }
 
 
-def prime_check(running: Running) -> Check:
+def prime_check(running: Site) -> Check:
     """Whether it can draw the water up to itself."""
     lift, usual, most = (
         -running.facts.si("tank_level"),
@@ -44,6 +52,8 @@ def prime_check(running: Running) -> Check:
         state(lift <= usual, lift <= most),
         text,
         "Set the pump lower, or nearer to the tank.",
+        weight="must",
+        about="site",
     )
 
 
@@ -65,34 +75,49 @@ def switch_check(running: Running) -> Check:
     return Check(
         "switch",
         "Pressure switch",
-        state(reaches >= 1.05 * off and on > tap, reaches >= off),
+        state(reaches >= _OVER_SWITCH * off and on > tap, reaches >= off),
         text,
         "Set the switch under what the pump reaches, and its start over what the taps want; else it"
         " never stops, or the taps fade before it starts.",
+        weight="must",
     )
+
+
+def switch_limit(site: Site) -> Reaches:
+    """With all taps shut the pump reaches the pressure at which its switch stops it."""
+    off_m = site.system.water.head_m(site.facts.si("switch_off")) - site.facts.si("tank_level")
+    return Reaches(off_m, _OVER_SWITCH, "never reaches the pressure at which its switch stops it")
 
 
 def cycling_checks(running: Running) -> Iterator[Check]:
     """How often the switch starts the pump at a small draw."""
     facts = running.facts
     volume = facts.optional("accumulator")
-    if volume is None:
-        yield Check(
-            "cycling",
-            "Cycling",
-            "watch",
-            message("Without an accumulator the switch hunts whenever a tap runs thin."),
-            "Fit an accumulator behind the pump.",
-        )
-        return
     found = pressure_tank(
-        tank_volume_m3=volume,
+        tank_volume_m3=volume or _A_LITRE_M3,
         precharge_pa=facts.si("switch_on") - running.rules.low("TNK-01"),
         cut_in_pa=facts.si("switch_on"),
         cut_out_pa=facts.si("switch_off"),
         pump_flow_m3s=running.flow_m3s,
         minimum_run_time_s=1.0,
     )
+    wanted_m3 = (volume or _A_LITRE_M3) * running.rules.value("DEM-03") * found.worst_cycles_per_h
+    wanted_m3 /= SECONDS_PER_HOUR
+    if volume is None:
+        yield Check(
+            "cycling",
+            "Cycling",
+            "fail",
+            message(
+                "Without an accumulator the switch hunts whenever a tap runs thin; {wanted} would"
+                " keep it to a start every {every} (rule DEM-03).",
+                wanted=Measure(wanted_m3, "volume"),
+                every=Measure(running.rules.value("DEM-03"), "time"),
+            ),
+            "Fit an accumulator behind the pump, or a pump that follows the taps by its speed.",
+            about="site",
+        )
+        return
     every, usual, least = (
         SECONDS_PER_HOUR / found.worst_cycles_per_h,
         running.rules.value("DEM-03"),
@@ -100,7 +125,8 @@ def cycling_checks(running: Running) -> Iterator[Check]:
     )
     text = message(
         "The accumulator gives {drawdown} between the two pressures: at its worst the pump starts"
-        " every {every}; {usual} is kind (rule DEM-03).",
+        " every {every}; {usual} is kind (rule DEM-03), which takes {wanted}.",
+        wanted=Measure(wanted_m3, "volume"),
         drawdown=Measure(found.drawdown_m3, "volume"),
         every=Measure(every, "time"),
         usual=Measure(usual, "time"),
@@ -122,18 +148,27 @@ def cycling_checks(running: Running) -> Iterator[Check]:
         label="Cycling",
         state=state(every >= usual, every >= least),
         message=text,
-        remedy="Take a larger accumulator.",
+        remedy="Take a larger accumulator, set the two pressures further apart, or a pump that"
+        " follows the taps by its speed; a throttled or leaking tap and a lost precharge hunt too.",
+        about="site",
         working=working,
     )
 
 
-def elastomer_check(facts: Facts) -> Check:
-    """Whether the rubber stands what is pumped."""
-    found = facts.choice("liquid")
+def elastomer_check(running: Running) -> Check:
+    """Whether the rubber stands what is pumped: what nobody has stated is no proof."""
+    found, stated = running.facts.choice("liquid"), running.pump.pump.elastomers
+    fit = _STANDS[found]
+    stands = any(one in stated.upper() for one in fit)
+    harmless = found == "drinking"
     return Check(
         "elastomer",
         "Diaphragm and valves",
-        "watch" if found in ("disinfectant", "nutrient") else "hold",
-        message(_ELASTOMERS[found]),
-        "Compare the maker's table of chemicals before it is bought.",
+        state(stands or (harmless and not stated), not stated),
+        message(
+            "{wants} The maker states {stated}.",
+            wants=_ELASTOMERS[found],
+            stated=stated or "nothing of its rubber",
+        ),
+        "Ask for the rubber, and compare the maker's table of chemicals before it is bought.",
     )

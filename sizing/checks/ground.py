@@ -68,6 +68,8 @@ def _ground(running: Running, index: int) -> Check:
         "watch" if summits or dry else "hold",
         Message("".join(parts), values),
         remedy,
+        weight="note",
+        about="site",
     )
 
 

@@ -30,6 +30,7 @@ def range_check(running: Running) -> Iterator[Check]:
             "watch",
             Message(f"{label} leaves its range: {'; '.join(parts)}.", values),
             "Reckon the friction by Darcy-Weisbach.",
+            weight="note",
         )
 
 

@@ -4,27 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
 
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working, message
+from sizing.base.rounding import at_least, at_most
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, Site, state, state_of
 from sizing.checks.pump_curve import pump_checks
-from sizing.checks.velocity import velocities
+from sizing.document.answers import Facts
+from sizing.hydraulics.friction import Array
+from sizing.operating_point.one import operating_point
+from sizing.pump.curve import one_of
+from sizing.selection.limit import Limit, not_over, not_under, run_time_limit, starts_limit
 from sizing.storage.basin import Basin, Levels, basin
 from sizing.storage.plan import Plan
+from sizing.storage.starts import starts, starts_per_s, worst_inflow_m3s
 
 
 @dataclass(frozen=True)
-class Limits:
+class PitRules:
     """The house rules that bound a pit of one kind: ids of :mod:`sizing.base.rules`."""
 
     starts: str
     run_time: str
-    slowest: str
-    fastest: str
 
 
+_LITTLE_BACK, _MUCH_BACK = 0.2, 0.6  # of the storage: watched from the one, fails from the other
 _CHECK_VALVES = (
     "check_swing_100",
     "check_swing_50",
@@ -35,106 +43,210 @@ _CHECK_VALVES = (
 )
 
 
-def checks(running: Running, plan: Plan, limits: Limits) -> list[Check]:
-    """All checks of a pit, in the order in which a person would ask."""
-    found = [
+def checks(running: Running, plan: Plan, rules: PitRules) -> list[Check]:
+    """What a pump does in a pit, in the order in which a person would ask."""
+    worked = pit(running, plan, rules)
+    return [
         *pump_checks(running),
-        *velocities(
-            running, limits.slowest, limits.fastest, "keeps solids moving and the loss small"
-        ),
-    ]
-    worked = pit(running, plan, limits)
-    found += [
-        _starts(running, worked, limits),
-        _run_time(running, worked, limits),
-        *_levels(running),
+        _starts(running, worked, rules),
+        _run_time(running, worked, rules),
         _drain_back(running, worked),
-        _power_cut(running, worked),
     ]
-    return found
 
 
-def pit(running: Running, plan: Plan, limits: Limits) -> Basin:
+def site_checks(site: Site, plan: Plan) -> list[Check]:
+    """What the pit does to every pump."""
+    return [*_levels(site, plan), _power_cut(site, plan)]
+
+
+def limits(site: Site, plan: Plan, rules: PitRules) -> tuple[Limit, ...]:
+    """How often a pump would start here, and how long it would run: tried on every pump."""
+    storage, house = storage_m3(site.facts, plan), site.rules
+
+    def starts(flow_m3s: Array) -> Array:
+        return starts_at(site, storage, flow_m3s)
+
+    def run_time(flow_m3s: Array) -> Array:
+        return np.asarray(storage / flow_m3s)
+
+    usual, most = house.value(rules.starts), house.high(rules.starts)
+    kinder, least = house.value(rules.run_time), house.low(rules.run_time)
+    return (starts_limit(starts, usual, most), run_time_limit(run_time, kinder, least))
+
+
+def starts_at(site: Site, storage: float, flow_m3s: Array | float) -> Array:
+    """Starts a second of each pump at the worst inflow that can occur, by the pump's flow."""
+    flows = np.asarray(flow_m3s, dtype=float)
+    back = drain_back_m3(site)
+    inflow = worst_inflow_m3s(site.demand.inflow_m3s, flows, storage, back)
+    return starts_per_s(storage, flows, inflow, back, turns(site))
+
+
+def storage_m3(facts: Facts, plan: Plan) -> float:
+    """What the pit holds between the levels at which the pump stops and starts [m3]."""
+    return plan.area_m2 * (facts.si("start_level") - facts.si("stop_level"))
+
+
+def turns(site: Site) -> float:
+    """Starts of the pit for each start of one pump: pumps that stand by take turns."""
+    together = 1 if site.job.arrangement == "single" else site.job.running_pumps
+    return (together + site.job.standby) / together
+
+
+def pit(running: Running, plan: Plan, rules: PitRules) -> Basin:
     """The pit with this pump at the worst inflow."""
     facts = running.facts
-    start = facts.si("start_level")
-    depth = facts.si("pit_depth")
-    inlet = facts.optional("inlet_level")
-    levels = Levels(
+    return basin(
+        plan,
+        levels(facts),
+        pump_flow_m3s=running.flow_m3s,
+        inflow_m3s=running.demand.inflow_m3s,
+        allowed_starts_per_h=running.rules.high(rules.starts) * SECONDS_PER_HOUR,
+        drain_line_volume_m3=drain_back_m3(running),
+    )
+
+
+def levels(facts: Facts) -> Levels:
+    """The pit's levels [m] over its floor."""
+    depth, inlet = facts.si("pit_depth"), facts.optional("inlet_level")
+    return Levels(
         facts.si("stop_level"),
-        start,
+        facts.si("start_level"),
         depth if inlet is None else inlet,
         facts.si("alarm_level"),
         depth,
     )
-    return basin(
-        plan,
-        levels,
-        pump_flow_m3s=running.flow_m3s,
-        inflow_m3s=running.demand.inflow_m3s,
-        allowed_starts_per_h=running.rules.high(limits.starts) * SECONDS_PER_HOUR,
-        drain_line_volume_m3=0.0 if holds_back(running) else line_volume_m3(running),
-    )
 
 
-def holds_back(running: Running) -> bool:
+def holds_back(running: Site) -> bool:
     """Whether a check valve keeps the outlet from running back."""
     return any(entry.fitting in _CHECK_VALVES for leg in running.legs for entry in leg.fittings)
 
 
-def line_volume_m3(running: Running) -> float:
+def drain_back_m3(site: Site) -> float:
+    """What runs back into the pit at every stop [m3]: a check valve holds only what is above it.
+
+    The legs before the first one with a check valve run back, all up to the top without one. Where
+    in its leg a valve sits is not asked: it counts as sitting at the foot.
+    """
+    legs, valves = site.system.route.legs, _legs_with_valves(site)
+    if not valves:
+        return line_volume_m3(site)
+    return sum(leg.volume_m3 for leg in legs[: valves[0]])
+
+
+def _legs_with_valves(site: Site) -> list[int]:
+    return [
+        index
+        for index, leg in enumerate(site.legs)
+        if any(entry.fitting in _CHECK_VALVES for entry in leg.fittings)
+    ]
+
+
+def line_volume_m3(running: Site) -> float:
     """What would run back: the legs up to the highest point."""
     legs = running.system.route.legs
     top = max(range(len(legs)), key=lambda index: legs[index].end_elevation_m)
     return sum(leg.volume_m3 for leg in legs[: top + 1])
 
 
-def _starts(running: Running, worked: Basin, limits: Limits) -> Check:
-    usual, most = running.rules.value(limits.starts), running.rules.high(limits.starts)
-    worst = worked.worst_starts_per_pump_per_h / SECONDS_PER_HOUR
+def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
+    usual, most = running.rules.value(rules.starts), running.rules.high(rules.starts)
+    peak, back = running.demand.inflow_m3s, drain_back_m3(running)
+    flow = np.array(running.flow_m3s)
+    inflow = float(worst_inflow_m3s(peak, flow, worked.storage_m3, back))
+    worst = float(starts_at(running, worked.storage_m3, running.flow_m3s))
+    at_need = starts_at(running, worked.storage_m3, running.demand.needed_m3s)
+    half = "about half its flow" if inflow < peak else "the peak, under half its flow"
+    shared, alone = turns(running) > 1, _starts_alone(running, worked.storage_m3)
     return Check(
         code="starts",
         label="Starts an hour",
-        state=state(worst <= usual, worst <= most),
+        state=state_of(partial(not_over, usual=usual, most=most), worst),
         message=message(
-            "At the inflow that starts it most (half its flow) it starts {worst}; {usual} is usual"
-            " and {most} the most (rule {rule}). Between its levels the pit holds {storage};"
-            " {least} is the least for that.",
-            rule=limits.starts,
+            "At the inflow that starts it most ({inflow}: "
+            + half
+            + ") it starts {worst}"
+            + (", the pumps taking turns" if shared else "")
+            + "; {usual} is usual and {most} the most (rule {rule}). Between its levels the pit"
+            " holds {storage}; {least} is the least for that."
+            + ("" if alone is None else " Both start together here; one alone starts {alone}."),
+            alone=Measure(alone or 0.0, "frequency"),
+            rule=rules.starts,
+            inflow=Measure(inflow, "flow"),
             storage=Measure(worked.storage_m3, "volume"),
-            least=Measure(worked.minimum_storage_m3, "volume"),
+            least=Measure(_storage_needed_m3(running, worked, most), "volume"),
             worst=Measure(worst, "frequency"),
             usual=Measure(usual, "frequency"),
             most=Measure(most, "frequency"),
         ),
-        remedy="Widen the float's travel, take a wider pit or a smaller pump.",
+        remedy="Widen the float's travel, take a wider pit, a smaller pump or two that take turns.",
         working=Working(
             "Most starts an hour",
-            "Qp / (4 V), at an inflow of Qp / 2",
+            "1 / (V / (Qp − q) + (V − Vd) / q)" + (" / pumps that take turns" if shared else ""),
             (
                 ("pump flow Qp", Measure(running.flow_m3s, "flow")),
+                ("inflow q", Measure(inflow, "flow")),
                 ("storage V", Measure(worked.storage_m3, "volume")),
+                ("runs back at each stop Vd", Measure(back, "volume")),
             ),
             Measure(worst, "frequency"),
-            "rule BAS-01",
+            "continuity; rule BAS-01 where q is half of Qp and nothing runs back",
         ),
+        weight="must",
+        about="site" if not at_most(at_need, most) else "pump",
     )
 
 
-def _run_time(running: Running, worked: Basin, limits: Limits) -> Check:
+def _starts_alone(running: Running, storage: float) -> float | None:
+    """Starts a second of pumps in parallel while one at a time is enough; they take turns.
+
+    None where pumps do not run together. Never more than with all at once: the one moves less, and
+    each starts every other time.
+    """
+    if running.job.arrangement != "parallel":
+        return None
+    point = operating_point(
+        one_of(running.curve, "parallel", running.running), running.system
+    ).point
+    if point is None:
+        return None
+    back, pumps = drain_back_m3(running), running.running + running.job.standby
+    inflow = worst_inflow_m3s(running.demand.inflow_m3s, np.array(point.flow_m3s), storage, back)
+    return float(starts_per_s(storage, np.array(point.flow_m3s), inflow, back, pumps))
+
+
+def _storage_needed_m3(running: Running, worked: Basin, most_per_s: float) -> float:
+    """The storage with which the worst that can come is exactly the most starts [m3]."""
+    pumps = max(round(turns(running)), 1)
+    return starts(
+        [running.flow_m3s] * pumps,
+        alternating=pumps > 1,
+        storage_m3=worked.storage_m3,
+        drain_back_m3=drain_back_m3(running),
+        peak_inflow_m3s=running.demand.inflow_m3s,
+        allowed_starts_per_s=most_per_s,
+    ).storage_needed_m3
+
+
+def _run_time(running: Running, worked: Basin, rules: PitRules) -> Check:
     least, usual, run = (
-        running.rules.low(limits.run_time),
-        running.rules.value(limits.run_time),
+        running.rules.low(rules.run_time),
+        running.rules.value(rules.run_time),
         worked.shortest_run_time_s,
     )
     return Check(
         code="run_time",
         label="Run time",
-        state=state(run >= usual, run >= least),
+        state=state_of(partial(not_under, usual=usual, least=least), run),
+        weight="must",
+        about=(
+            "pump" if at_least(worked.storage_m3 / running.demand.needed_m3s, least) else "site"
+        ),
         message=message(
             "With little water coming in it empties the pit in {run}; {least} is the least, {usual}"
             " kinder (rule {rule}).",
-            rule=limits.run_time,
+            rule=rules.run_time,
             run=Measure(run, "time"),
             least=Measure(least, "time"),
             usual=Measure(usual, "time"),
@@ -153,83 +265,120 @@ def _run_time(running: Running, worked: Basin, limits: Limits) -> Check:
     )
 
 
-def _levels(running: Running) -> Iterator[Check]:
-    facts, rules = running.facts, running.rules
+def _levels(site: Site, plan: Plan) -> Iterator[Check]:
+    facts, rules = site.facts, site.rules
     start, alarm, depth = facts.si("start_level"), facts.si("alarm_level"), facts.si("pit_depth")
     inlet = facts.optional("inlet_level")
     if not start < depth:
         raise SizingError("the pump must start below the rim of the pit")
+    top, where = (depth, "rim") if inlet is None else (inlet, "lowest inlet")
     yield Check(
         "alarm",
-        "Alarm between start and rim",
-        state(start + rules.low("BAS-09") <= alarm < depth, start < alarm < depth),
-        message(
-            "The alarm stands {over} over the start and {under} under the rim.",
-            over=Measure(alarm - start, "length"),
-            under=Measure(depth - alarm, "length"),
+        f"Alarm between start and {where}",
+        state(
+            bool(at_least(alarm, start + rules.low("BAS-09")) and at_most(alarm, top)),
+            start < alarm < depth,
         ),
-        "Set it about 100 mm over the start, and well under the rim.",
+        message(
+            "The alarm stands {over} over the start and {under} under the " + where + ".",
+            over=Measure(alarm - start, "length"),
+            under=Measure(top - alarm, "length"),
+        ),
+        "Set it about 100 mm over the start, and under what it warns of.",
+        about="site",
     )
+    lag = facts.optional("lag_level") if facts.asks("lag_level") else None
+    if lag is not None:
+        yield Check(
+            "lag",
+            "Second pump between start and alarm",
+            state(start < lag < alarm),
+            message(
+                "The second pump starts {over} over the first and {under} under the alarm.",
+                over=Measure(lag - start, "length"),
+                under=Measure(alarm - lag, "length"),
+            ),
+            "Set it between the two: it helps before anybody is called.",
+            about="site",
+        )
     if inlet is not None:
         room = inlet - start
         yield Check(
             "inlet",
             "Inlet above the start",
-            state(room >= rules.low("BAS-08"), room >= 0),
+            state(bool(at_least(room, rules.low("BAS-08"))), room >= 0),
             message(
                 "The lowest inlet lies {room} over the start level; at least {least} keeps it from"
-                " standing full (rule BAS-08).",
+                " standing full (rule BAS-08). The {wasted} between it and the rim are of no use to"
+                " the pump.",
+                wasted=Measure(plan.area_m2 * max(depth - inlet, 0.0), "volume"),
                 room=Measure(room, "length"),
                 least=Measure(rules.low("BAS-08"), "length"),
             ),
             "Depth over the inlet is of no use: lower the start level or deepen the pit.",
+            about="site",
         )
 
 
 def _drain_back(running: Running, worked: Basin) -> Check:
-    volume = line_volume_m3(running)
-    if holds_back(running):
+    back = worked.drain_back_volume_m3
+    held = max(line_volume_m3(running) - back, 0.0)
+    if back == 0.0:
         text = message(
             "A check valve holds {volume} in the line at every stop.",
-            volume=Measure(volume, "volume"),
+            volume=Measure(held, "volume"),
         )
         return Check("drain_back", "Nothing runs back", "hold", text)
-    share = worked.drain_back_volume_m3 / worked.storage_m3
+    share = back / worked.storage_m3
     text = message(
-        "Without a check valve {volume} runs back at every stop, {share} of the storage.",
-        volume=Measure(volume, "volume"),
+        ("Below its check valve " if held else "Without a check valve ")
+        + "{volume} runs back at every stop, {share} of the storage.",
+        volume=Measure(back, "volume"),
         share=Measure(share, "ratio"),
     )
     return Check(
         "drain_back",
         "What runs back",
-        state(share <= 0.2, share < 0.6),
+        state(share <= _LITTLE_BACK, share < _MUCH_BACK),
         text,
         "Fit a check valve near the pump, with a union to lift it out.",
+        about="site",
     )
 
 
-def _power_cut(running: Running, worked: Basin) -> Check:
-    wanted, left = running.facts.si("time_to_come"), worked.time_to_overflow_s
+def _power_cut(site: Site, plan: Plan) -> Check:
+    """How long until it first backs up, at the peak and at the mean inflow where that is known."""
+    facts, found = site.facts, levels(site.facts)
+    room = plan.area_m2 * max(min(found.inlet_m, found.overflow_m) - found.start_m, 0.0)
+    room = max(room - drain_back_m3(site), 0.0)
+    wanted, left = facts.si("time_to_come"), room / site.demand.inflow_m3s
+    mean = site.demand.mean_inflow_m3s
+    lasts = left if mean is None else max(room / mean, left)
+    where = "the rim" if facts.optional("inlet_level") is None else "the lowest inlet"
     return Check(
         code="power_cut",
         label="Power cut",
-        state=state(left >= wanted, left >= 0.25 * wanted),
+        state=state(bool(at_least(left, wanted)), bool(at_least(lasts, 0.25 * wanted))),
         message=message(
-            "Without power the pit spills {left} after the start level is reached, at the worst"
-            " inflow; somebody comes within {wanted}.",
+            "Without power, from the start level, the water reaches "
+            + where
+            + " in {left} at the peak inflow"
+            + ("" if mean is None else " and in {lasts} at the day's mean")
+            + "; somebody comes within {wanted}.",
             left=Measure(left, "time"),
+            lasts=Measure(lasts, "time"),
             wanted=Measure(wanted, "time"),
         ),
         remedy="Fit a second pump on a battery and a high-water alarm that works without mains.",
         working=Working(
-            "Time to overflow",
-            "t = area × (rim − start) / inflow",
+            "Time until it backs up",
+            "t = area × (level it backs up at − start) / inflow",
             (
-                ("pit area", Measure(worked.plan_area_m2, "area", 3)),
-                ("inflow", Measure(running.demand.inflow_m3s, "flow")),
+                ("pit area", Measure(plan.area_m2, "area", 3)),
+                ("inflow", Measure(site.demand.inflow_m3s, "flow")),
             ),
             Measure(left, "time"),
-            "continuity",
+            "continuity; without a check valve less what runs back",
         ),
+        about="site",
     )

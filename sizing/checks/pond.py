@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from sizing.base.message import Measure, Working, message
 from sizing.base.water import GRAVITY_M_S2
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, Site, state
 from sizing.demand.openings import weir
 from sizing.document.answers import Facts
 
 FRANCIS_M05_S = 1.84  # sharp crest, full width (Francis; rule PND-06)
 # Broad or rough lips: discharge coefficient 0.55 to 0.62 (rule PND-06).
 _ROUGH_M05_S = 0.58 * 2 / 3 * math.sqrt(2 * GRAVITY_M_S2)
+
+
+_TOO_THIN, _TOO_THICK = 0.5, 2.0  # of a light and of a heavy sheet: beyond, it is none
 
 
 def crest_m05_s(facts: Facts) -> float:
@@ -33,7 +38,7 @@ def static_check(running: Running) -> Check:
         depth=Measure(depth, "length"),
         share=Measure(share, "ratio"),
     )
-    return Check("static", "Height from the surface", "hold", text)
+    return Check("static", "Height from the surface", "hold", text, weight="note")
 
 
 def sheet_checks(running: Running) -> list[Check]:
@@ -44,6 +49,7 @@ def sheet_checks(running: Running) -> list[Check]:
         return []
     found = weir(width, crest_m05_s(facts), flow_m3s=running.flow_m3s)
     light, heavy = rules.value("PND-03"), rules.value("PND-05")
+    thin, thick = _TOO_THIN * light, _TOO_THICK * heavy
     words = (
         "thinner than a light sheet"
         if found.flow_per_width_m2s < light
@@ -77,11 +83,60 @@ def sheet_checks(running: Running) -> list[Check]:
         Check(
             code="sheet",
             label="Sheet over the weir",
-            state="hold" if ok else "watch",
+            state=state(ok, bool(thin <= found.flow_per_width_m2s <= thick)),
             message=text,
             remedy=(
                 "A narrower weir thickens the sheet, a wider one thins it; or turn the pump down."
             ),
             working=working,
+        )
+    ]
+
+
+def siphon_checks(site: Site) -> list[Check]:
+    """Whether the pond empties itself through the pipe when the pump stops."""
+    route = site.system.route
+    surface, end = route.start_level_m, route.legs[-1].end_elevation_m
+    if end >= surface:
+        return []
+    return [
+        Check(
+            "siphon",
+            "Siphon at rest",
+            "fail",
+            message(
+                "The pipe ends {below} under the pond's surface: once full it goes on running when"
+                " the pump stops, until the intake draws air.",
+                below=Measure(surface - end, "length"),
+            ),
+            "End it over the surface, or let air in at the highest point (a small hole, an air"
+            " valve).",
+            about="site",
+        )
+    ]
+
+
+def jet_checks(running: Running) -> list[Check]:
+    """How high the jets rise at the flow that really runs."""
+    nozzles = next((one for one in running.system.route.devices if one.name == "nozzles"), None)
+    if nozzles is None:
+        return []
+    share = running.rules.value("PND-08")
+    rises = share * float(nozzles.loss_m(np.array(running.flow_m3s)))
+    return [
+        Check(
+            "jets",
+            "Height of the jets",
+            "hold",
+            message(
+                "At the flow that runs they rise to about {rises}; {wanted} is wanted (rule"
+                " PND-08).",
+                rises=Measure(rises, "length"),
+                wanted=Measure(share * nozzles.rated_head_m, "length"),
+            ),
+            "Wind carries a jet away over half its height: keep the basin twice as wide as it is"
+            " high, or fit a wind sensor.",
+            weight="note",
+            about="site",
         )
     ]

@@ -3,29 +3,51 @@
 from __future__ import annotations
 
 from sizing.base.message import Measure, message
-from sizing.checks.base import Check, Running, state
+from sizing.base.rounding import at_least, at_most
+from sizing.checks.base import Check, Running, state, state_of
+from sizing.selection.limit import least_flow_states
+
+_FURTHEST_LEFT, _FURTHEST_RIGHT = 0.6, 1.15  # of the preferred range's ends: beyond, it fails
 
 
 def pump_checks(running: Running, *codes: str) -> list[Check]:
     """The pump itself: enough flow, in the middle of its curve, with reserve.
 
-    ``codes`` ("flow", "on_curve", "reserve") names those wanted, in that order; none means all.
+    ``codes`` names those wanted, in that order; none means all.
     """
     return [_CHECKS[code](running) for code in codes or _CHECKS]
 
 
 def _flow(running: Running) -> Check:
     needed, flow = running.demand.needed_m3s, running.flow_m3s
+    if running.pump.excess_m:
+        return Check(
+            "flow",
+            "Enough at the peak",
+            "hold",
+            message(
+                "The outlets draw {needed} at the most, and there it holds {head}: {excess} more"
+                " than the run asks. With fewer open the pressure rises towards its shut-off.",
+                needed=Measure(needed, "flow"),
+                head=Measure(running.operating_head_m, "length"),
+                excess=Measure(running.pump.excess_m, "length"),
+            ),
+            weight="must",
+        )
     return Check(
         "flow",
         "Enough flow",
-        state(flow >= needed, flow >= min(running.demand.inflow_m3s, needed)),
+        state(
+            bool(at_least(flow, needed)),
+            bool(at_least(flow, min(running.demand.inflow_m3s, needed))),
+        ),
         message(
             "It moves {flow}; {needed} is needed.",
             flow=Measure(flow, "flow"),
             needed=Measure(needed, "flow"),
         ),
         "Take a stronger pump, a wider pipe or a lower outlet.",
+        weight="must",
     )
 
 
@@ -38,7 +60,10 @@ def _place_on_curve(running: Running) -> Check:
     return Check(
         "on_curve",
         "In the middle of its curve",
-        state(low <= share <= high, low * 0.6 <= share <= high * 1.15),
+        state(
+            bool(at_least(share, low) and at_most(share, high)),
+            bool(at_least(share, low * _FURTHEST_LEFT) and at_most(share, high * _FURTHEST_RIGHT)),
+        ),
         message(
             "It runs at {share} of its best flow; {low} to {high} is kind to it (rule HI-01).",
             share=Measure(share, "ratio"),
@@ -50,13 +75,46 @@ def _place_on_curve(running: Running) -> Check:
     )
 
 
+def _least_flow(running: Running) -> Check:
+    rules, share = running.rules, running.pump.share_of_best_flow
+    stated = running.pump.pump.least_flow_m3s
+    if stated is not None:
+        least = stated * running.running
+        return Check(
+            "least_flow",
+            "Enough flow to keep it cool",
+            state(bool(at_least(running.flow_m3s, least))),
+            message(
+                "It runs at {flow}; its maker asks for {least} at least.",
+                flow=Measure(running.flow_m3s, "flow"),
+                least=Measure(least, "flow"),
+            ),
+            "Take a smaller pump, or let part of its flow run back.",
+            weight="must",
+        )
+    return Check(
+        "least_flow",
+        "Enough flow to keep it cool",
+        state_of(lambda figure: least_flow_states(figure, rules), share),
+        message(
+            "It runs at {share} of its best flow; {usual} is wanted, and under {least} it heats and"
+            " shakes (rule CHO-13).",
+            share=Measure(share, "ratio"),
+            usual=Measure(rules.value("CHO-13"), "ratio"),
+            least=Measure(rules.low("CHO-13"), "ratio"),
+        ),
+        "Take a smaller pump, or let part of its flow run back.",
+        weight="must",
+    )
+
+
 def _reserve(running: Running) -> Check:
     margin, static = running.pump.shutoff_margin_m, running.system.static_head_m
     wanted = running.rules.value("CHO-03") * abs(static)
     return Check(
         "reserve",
         "Reserve at shut-off",
-        state(margin >= wanted, margin > 0),
+        state(bool(at_least(margin, wanted)), margin > 0),
         message(
             "With no flow it could push {margin} higher than it has to; at least {wanted} is wanted"
             " (rule CHO-03).",
@@ -67,4 +125,31 @@ def _reserve(running: Running) -> Check:
     )
 
 
-_CHECKS = {"flow": _flow, "on_curve": _place_on_curve, "reserve": _reserve}
+def _starts_against(running: Running) -> Check:
+    margin = running.pump.shutoff_margin_m + running.starts_higher_by_m
+    return Check(
+        "starts_against",
+        "Starts against a full line",
+        state(margin > 0),
+        message(
+            "With the line full and still it has {margin} of head to spare when it starts.",
+            margin=Measure(margin, "length"),
+        )
+        if margin > 0
+        else message(
+            "With the line full and still it lacks {margin} of head when it starts: it would turn"
+            " in the same water and get hot.",
+            margin=Measure(-margin, "length"),
+        ),
+        "Take a pump with more head at no flow, or let the line run empty at every stop.",
+        weight="must",
+    )
+
+
+_CHECKS = {
+    "flow": _flow,
+    "on_curve": _place_on_curve,
+    "least_flow": _least_flow,
+    "reserve": _reserve,
+    "starts_against": _starts_against,
+}

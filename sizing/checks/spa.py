@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, state
+from sizing.base.rounding import at_least, at_most
+from sizing.checks.base import Check, Running, Site, state
 from sizing.document.answers import Facts
+from sizing.selection.limit import ByFlow, Limit, not_over
 
 
 def jets_check(running: Running) -> Check:
@@ -65,39 +69,110 @@ def too_strong_check(running: Running) -> Check:
     )
 
 
-def entrapment_checks(running: Running) -> list[Check]:
-    """Suction outlets and the rating of their covers."""
-    outlets, rating = running.facts.si("suction_outlets"), running.facts.optional("cover_rating")
-    found = [
+def entrapment_site_checks(site: Site) -> list[Check]:
+    """Suction outlets, how far apart they lie, and the rating of their covers: who bathes is held.
+
+    What is not known is watched; what is known to be wrong fails.
+    """
+    facts, rules, needed = site.facts, site.rules, site.demand.needed_m3s
+    outlets, apart = facts.si("suction_outlets"), facts.optional("outlet_spacing")
+    least = rules.low("SPA-06")
+    rating = facts.optional("cover_rating")
+    return [
         Check(
             "outlets",
             "Suction outlets",
             state(outlets >= 2),
             message(
-                "{outlets} for each pump; two or more at least {apart} apart, so that no body"
-                " covers all (rules SPA-05 and SPA-06).",
+                "{outlets} for each pump; two or more, so that no body covers all (rule SPA-05).",
                 outlets=Measure(outlets, "count"),
-                apart=Measure(running.rules.low("SPA-06"), "length"),
             ),
             "Fit a second suction outlet, or a single cover that cannot be blocked.",
+            weight="must",
+            about="site",
+        ),
+        Check(
+            "spacing",
+            "Outlets apart",
+            "watch" if apart is None else state(bool(at_least(apart, least))),
+            message(
+                "Nobody has said how far apart; {least} at least (rule SPA-06).", least=_m(least)
+            )
+            if apart is None
+            else message(
+                "{apart} apart; {least} at least, so that one body cannot cover both (rule"
+                " SPA-06).",
+                apart=_m(apart),
+                least=_m(least),
+            ),
+            "Measure from middle to middle; set them further apart.",
+            weight="must",
+            about="site",
+        ),
+        Check(
+            "cover",
+            "Suction covers",
+            "watch" if rating is None else state(bool(at_least(rating, needed))),
+            message(
+                "Nobody has said what the covers are rated for; {needed} is needed.",
+                needed=_q(needed),
+            )
+            if rating is None
+            else message(
+                "With one blocked, one cover takes the whole {needed}; it is rated for {rating}.",
+                needed=_q(needed),
+                rating=_q(rating),
+            ),
+            "Read the rating on the cover; fit covers rated for the whole flow.",
+            weight="must",
+            about="site",
+        ),
+    ]
+
+
+def _m(value: float) -> Measure:
+    return Measure(value, "length")
+
+
+def _q(value: float) -> Measure:
+    return Measure(value, "flow")
+
+
+def cover_limits(site: Site) -> tuple[Limit, ...]:
+    """No pump may draw more through a cover than it is rated for."""
+    rating = site.facts.optional("cover_rating")
+    if rating is None or not at_least(rating, site.demand.needed_m3s):
+        return ()  # not known, or the site's fault whatever the pump
+    return (
+        ByFlow(
+            lambda flow_m3s: flow_m3s,
+            partial(not_over, usual=rating, most=rating),
+            "would draw {figure} through a suction cover rated for less",
+            "flow",
+            "would draw more than the suction covers are rated for",
+        ),
+    )
+
+
+def cover_flow_check(running: Running) -> list[Check]:
+    """The flow that really runs against the rating of a cover."""
+    rating = running.facts.optional("cover_rating")
+    if rating is None or not at_least(rating, running.demand.needed_m3s):
+        return []
+    return [
+        Check(
+            "cover_flow",
+            "Flow through one cover",
+            state(bool(at_most(running.flow_m3s, rating))),
+            message(
+                "With one blocked, one cover takes {flow}; it is rated for {rating}.",
+                flow=_q(running.flow_m3s),
+                rating=_q(rating),
+            ),
+            "Fit covers rated for the whole flow, or take a smaller pump.",
+            weight="must",
         )
     ]
-    if rating is not None:
-        text = message(
-            "With one blocked, one cover takes {flow}; it is rated for {rating}.",
-            flow=Measure(running.flow_m3s, "flow"),
-            rating=Measure(rating, "flow"),
-        )
-        found.append(
-            Check(
-                "cover",
-                "Suction covers",
-                state(rating >= running.flow_m3s),
-                text,
-                "Fit covers rated for the whole flow, or more outlets.",
-            )
-        )
-    return found
 
 
 def blower_check(facts: Facts) -> Check:
@@ -114,4 +189,5 @@ def blower_check(facts: Facts) -> Check:
         "fail" if found == "far" else "hold",
         message(texts[found]),
         "Set the blower nearer the tub, its loop over the water.",
+        about="site",
     )

@@ -2,9 +2,33 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, Site, state_of
+from sizing.hydraulics.friction import Array
 from sizing.operating_point.npsh import Suction, suction
+from sizing.selection.limit import Npsh, npsh_states
+
+_CELLS = 257  # flows at which the loss of the suction is solved; straight lines between them
+
+
+def npsh_limit(site: Site, pump_level_m: float, altitude_m: float) -> Npsh:
+    """NPSH as a limit that every pump is tried against."""
+    route, system = site.system.route, site.system
+    at_rest = suction(
+        water=system.water,
+        altitude_m=altitude_m,
+        level_above_pump_m=route.start_level_m - pump_level_m,
+        suction_loss_m=0.0,
+        surface_pressure_pa=route.supply_pressure_pa,
+    ).npsh_available_m
+
+    def available_m(flow_m3s: Array) -> Array:
+        grid = float(flow_m3s.max(initial=1e-9)) * np.linspace(0.0, 1.0, _CELLS) ** 2
+        return at_rest - np.interp(flow_m3s, grid, system.suction_losses_m(grid))
+
+    return Npsh(available_m, site.rules)
 
 
 def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> Check:
@@ -27,21 +51,24 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
     head = system.water.head_m(route.supply_pressure_pa)
     working = _working(found, head, route.start_level_m - pump_level_m, loss)
     if required is None or found.npsh_margin_m is None:
-        return _not_stated(found, working)
+        return _not_stated(running, found, working)
+    rules, available = running.rules, np.array([found.npsh_available_m])
+    wanted = max((rules.low("NPSH-01") - 1.0) * required, rules.value("NPSH-03"))
     return Check(
         code="suction",
         label="Suction",
-        state=state(found.npsh_margin_m >= running.rules.value("NPSH-03"), found.npsh_margin_m > 0),
+        state=state_of(lambda figure: npsh_states(available, figure, rules), required),
         message=message(
             "The water has {available} left where the pump wants {required}: {margin} to spare;"
-            " {wanted} is wanted (rule NPSH-03).",
+            " {wanted} is wanted (rules NPSH-01 and NPSH-03).",
             available=Measure(found.npsh_available_m, "length"),
             required=Measure(required, "length"),
             margin=Measure(found.npsh_margin_m, "length"),
-            wanted=Measure(running.rules.value("NPSH-03"), "length"),
+            wanted=Measure(wanted, "length"),
         ),
         remedy="Set the pump lower, widen or shorten the suction, or take a pump that wants less.",
         working=working,
+        weight="must",
     )
 
 
@@ -61,12 +88,14 @@ def _working(found: Suction, pressure_m: float, over_pump_m: float, loss_m: floa
     )
 
 
-def _not_stated(found: Suction, working: Working) -> Check:
-    """The maker is silent: watched where the water gets there at all."""
+def _not_stated(running: Running, found: Suction, working: Working) -> Check:
+    """The maker is silent: watched unless so much is left that no usual pump wants more."""
+    available = np.array([found.npsh_available_m])
     return Check(
         code="suction",
         label="Suction",
-        state=state(False, found.npsh_available_m > 0),
+        state=state_of(lambda figure: npsh_states(available, figure, running.rules), np.nan),
+        weight="must",
         message=message(
             "{available} is there; the maker does not say what the pump wants. Ask for its NPSH.",
             available=Measure(found.npsh_available_m, "length"),

@@ -7,12 +7,12 @@ from sizing.checks.base import Check, Running, state
 from sizing.document.answers import Facts
 
 
-def lift_checks(running: Running, facts: Facts) -> list[Check]:
+def lift_checks(running: Running, facts: Facts, level: str = "source_level") -> list[Check]:
     """Whether a suction lift is one that works in practice.
 
     Nothing where the water stands over the pump.
     """
-    lift = -facts.si("source_level")
+    lift = -facts.si(level)
     if lift <= 0:
         return []
     least = running.rules.value("NPSH-06") * facts.si("altitude") / 1000.0
@@ -35,7 +35,10 @@ def lift_checks(running: Running, facts: Facts) -> list[Check]:
             "Suction lift",
             state(lift <= usual and primed, lift <= most),
             text,
-            "Set the pump lower, fit a foot valve, or hang a pump in the water.",
+            "Set the pump lower, fit a foot valve (each pump its own suction line), stop it before"
+            " it runs dry, or hang a pump in the water.",
+            weight="must",
+            about="site",
         )
     ]
 
@@ -91,4 +94,5 @@ def floats_check(facts: Facts) -> Check:
         state(found == "both", found == "upper"),
         message(texts[found]),
         "Fit a float in each tank, wired in series; running dry ruins the seal in minutes.",
+        about="site",
     )

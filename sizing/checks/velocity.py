@@ -3,65 +3,78 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass, replace
 
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, state
-from sizing.hydraulics.friction import Array
+from sizing.base.rounding import at_least, at_most
+from sizing.checks.base import Check, Site, state
+
+_BORNE = 1.25  # of the fastest speed: watched up to it, fails beyond
 
 
-def velocities(
-    running: Running, slowest: str, fastest: str, why: str, *, suction_fastest: str = ""
-) -> Iterator[Check]:
-    """The speed in every leg against two rules by id ('' for no slowest).
+@dataclass(frozen=True)
+class Speeds:
+    """Rules by id on the speed in a kind's pipes: the slowest ('' for none) and the fastest.
 
-    Suction legs against one of their own, where it is named.
+    Suction legs have one of their own, where it is named. Slow water is watched; under the rule
+    ``settles``, where it is named, it fails.
     """
-    speeds = running.system.velocities_m_s(running.flow_m3s)[:, 0]
-    for index, leg in enumerate(running.legs):
-        fast = suction_fastest if suction_fastest and leg.side == "suction" else fastest
-        low = running.rules.low(slowest) if slowest else 0.0
-        yield _velocity(
-            running,
-            index,
-            speeds,
-            low,
-            running.rules.high(fast),
-            sorted({slowest, fast} - {""}),
-            why,
-        )
+
+    fastest: str
+    why: str
+    slowest: str = ""
+    suction_fastest: str = ""
+    settles: str = ""
 
 
-def _velocity(
-    running: Running, index: int, speeds: Array, low: float, high: float, rules: list[str], why: str
-) -> Check:
-    leg, speed, bore_m = (
-        running.legs[index],
-        float(speeds[index]),
-        running.system.route.legs[index].inside_diameter_m,
-    )
+def velocities(site: Site, flow_m3s: float, speeds: Speeds) -> Iterator[Check]:
+    """The speed in every leg at a flow: where the pump runs, or what is needed while none does.
+
+    It is the site's fault where the flow needed alone would be as bad, else the pump's.
+    """
+    now = site.system.velocities_m_s(flow_m3s)[:, 0]
+    needed = site.system.velocities_m_s(site.demand.needed_m3s)[:, 0]
+    for index in range(len(site.legs)):
+        found = _velocity(site, index, flow_m3s, float(now[index]), speeds)
+        at_need = _velocity(site, index, flow_m3s, float(needed[index]), speeds)
+        yield replace(found, about="site" if at_need.state == found.state else "pump")
+
+
+def _velocity(site: Site, index: int, flow_m3s: float, speed: float, speeds: Speeds) -> Check:
+    leg, rules = site.legs[index], site.rules
+    suction = speeds.suction_fastest and leg.side == "suction"
+    fast = speeds.suction_fastest if suction else speeds.fastest
+    low = rules.low(speeds.slowest) if speeds.slowest else 0.0
+    high, settles = rules.high(fast), rules.value(speeds.settles) if speeds.settles else 0.0
+    named = sorted({speeds.slowest, fast, speeds.settles} - {""})
+    bore_m = site.system.route.legs[index].inside_diameter_m
     remedy = (
         "Take a narrower pipe: slow water lets things settle."
         if speed < low
         else "Take a wider pipe: fast water costs head, hammers and wears."
     )
-    share = running.system.route.legs[index].pipe_share
+    share = site.system.route.legs[index].pipe_share
     return Check(
         code=f"velocity_{leg.id}",
         label=f"Speed in the {leg.name or f'leg {index + 1}'}",
-        state=state(low <= speed <= high, speed < low or speed <= 1.25 * high),
+        state=state(
+            bool(at_least(speed, low) and at_most(speed, high)),
+            bool(at_least(speed, settles) and at_most(speed, _BORNE * high)),
+        ),
         message=message(
-            "{speed}; " + ("{low} to {high} " if low else "up to {high} ") + why + " ({rules}).",
+            "{speed}; " + ("{low} to {high} " if low else "up to {high} ") + "{why} ({rules}).",
             speed=Measure(speed, "velocity"),
             low=Measure(low, "velocity"),
             high=Measure(high, "velocity"),
-            rules=f"rule{'s' if len(rules) > 1 else ''} {' and '.join(rules)}",
+            why=speeds.why,
+            rules=f"rule{'s' if len(named) > 1 else ''} {' and '.join(named)}",
         ),
         remedy=remedy,
         working=Working(
             "Speed",
             "v = flow / (π d² / 4)",
             (
-                ("flow in the pipe", Measure(running.flow_m3s * share, "flow")),
+                ("flow in the pipe", Measure(flow_m3s * share, "flow")),
                 ("bore", Measure(bore_m, "bore")),
             ),
             Measure(speed, "velocity"),

@@ -3,64 +3,137 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
+
+import numpy as np
 
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, state
+from sizing.base.rounding import at_least
+from sizing.checks.base import Check, Running, Site, state, state_of
 from sizing.checks.pump_curve import pump_checks
-from sizing.checks.velocity import velocities
+from sizing.hydraulics.friction import Array
+from sizing.hydraulics.system_curve import SystemCurve
+from sizing.operating_point.one import operating_point
+from sizing.selection.limit import AtLowest, ByFlow, Limit, not_over, not_under
 from sizing.storage.pressure_tank import pressure_tank
-from sizing.storage.well import cooling, storage_for_peak
+from sizing.storage.well import cooling
 
+_MOST_OVER_YIELD = 1.15  # of the tested yield: watched up to it, fails beyond
+_SIX_INCH_M = 0.13  # motors from six inches on are rule MOT-02's, slimmer ones MOT-01's
 _ONE_HP_W = 745.7  # the size from which rule CYC-10 holds instead of CYC-09
 
 
-def checks(running: Running) -> list[Check]:
-    """What holds for every pump in a borehole."""
+def checks(running: Running, *of_the_pump: str) -> list[Check]:
+    """What holds for every pump in a borehole; ``of_the_pump`` names checks of the curve."""
     return [
-        *pump_checks(running),
-        *velocities(running, "", "VEL-13", "is usual in a drop pipe"),
-        _yield(running),
-        *_levels(running),
+        *pump_checks(running, *of_the_pump),
         _cooling(running),
     ]
 
 
-def _yield(running: Running) -> Check:
-    given, flow = running.facts.si("tested_yield"), running.flow_m3s
-    return Check(
-        "yield",
-        "Not more than the well gives",
-        state(flow <= given, flow <= 1.15 * given),
-        message(
-            "It draws {flow}; the well was tested at {given}.",
-            flow=Measure(flow, "flow"),
-            given=Measure(given, "flow"),
+def site_checks(site: Site) -> list[Check]:
+    """What the well does to every pump."""
+    return [_clear_of_the_bottom(site)]
+
+
+def limits(site: Site, lowest: SystemCurve) -> tuple[Limit, ...]:
+    """Yield and cover, at the most that a pump draws: ``lowest`` is the system at its least head.
+
+    Of a pressure tank that is where the pump starts, of an open tank the only one there is.
+    """
+    given, rules = site.facts.si("tested_yield"), site.rules
+
+    def cover(flow_m3s: Array) -> Array:
+        return np.asarray(_cover_m(site, flow_m3s))
+
+    return (
+        AtLowest(
+            lowest,
+            ByFlow(
+                lambda flow_m3s: flow_m3s,
+                partial(not_over, usual=given, most=_MOST_OVER_YIELD * given),
+                "would draw {figure}, more than the well gives",
+                "flow",
+                "would draw more than the well gives",
+            ),
         ),
-        "Take a smaller pump or a flow valve that holds it to the yield, and a controller that"
-        " stops it before it runs dry.",
+        AtLowest(
+            lowest,
+            ByFlow(
+                cover,
+                partial(not_under, usual=rules.value("WEL-14"), least=rules.low("WEL-14")),
+                "would leave {figure} of water over itself",
+                "length",
+                "would draw the well down to itself",
+            ),
+        ),
     )
 
 
-def _levels(running: Running) -> Iterator[Check]:
+def _cover_m(site: Site, flow_m3s: Array | float) -> Array | float:
+    """Water over the pump at a flow [m]."""
+    setting, standing = site.facts.si("pump_setting"), site.facts.si("static_level")
+    return setting - standing - site.system.route.drawdown_s_m2 * flow_m3s
+
+
+def most_drawn_m3s(running: Running, lowest: SystemCurve) -> float:
+    """The flow at the lowest pressure of the band [m3/s].
+
+    The end of its curve where it runs off.
+    """
+    found = operating_point(running.curve, lowest)
+    if found.point:
+        return max(found.point.flow_m3s, running.flow_m3s)
+    return running.curve.last_flow_m3s if found.status == "off_end" else running.flow_m3s
+
+
+def drawn_checks(running: Running, lowest: SystemCurve) -> list[Check]:
+    """Yield and cover of the pump that runs, at the most that it draws."""
+    most = most_drawn_m3s(running, lowest)
+    given = running.facts.si("tested_yield")
+    band = most > 1.001 * running.flow_m3s
+    return [
+        Check(
+            "yield",
+            "Not more than the well gives",
+            state_of(partial(not_over, usual=given, most=_MOST_OVER_YIELD * given), most),
+            message(
+                "It draws {flow}"
+                + (", and {most} at the pressure at which it starts" if band else "")
+                + "; the well was tested at {given}.",
+                flow=Measure(running.flow_m3s, "flow"),
+                most=Measure(most, "flow"),
+                given=Measure(given, "flow"),
+            ),
+            "Take a smaller pump or a flow valve that holds it to the yield, and a controller that"
+            " stops it before it runs dry.",
+            weight="must",
+        ),
+        _cover(running, most),
+    ]
+
+
+def _cover(running: Running, most: float) -> Check:
     facts, rules = running.facts, running.rules
-    drawdown = running.system.route.drawdown_s_m2 * running.flow_m3s
-    setting, depth = facts.si("pump_setting"), facts.si("well_depth")
-    cover = setting - facts.si("static_level") - drawdown
+    drawdown = running.system.route.drawdown_s_m2 * most
+    setting, cover = facts.si("pump_setting"), float(_cover_m(running, most))
     inputs = (
         ("pump below ground", Measure(setting, "length")),
         ("standing water", Measure(facts.si("static_level"), "length")),
         ("drawdown", Measure(drawdown, "length")),
     )
-    yield Check(
+    usual, least = rules.value("WEL-14"), rules.low("WEL-14")
+    return Check(
         code="cover",
         label="Water over the pump",
-        state=state(cover >= rules.value("WEL-14"), cover >= rules.low("WEL-14")),
+        state=state_of(partial(not_under, usual=usual, least=least), cover),
         message=message(
-            "While it runs the level sinks by {drawdown}, and {cover} stay over the pump; {wanted}"
-            " is kind (rule WEL-14).",
+            "At the most that it draws the level sinks by {drawdown}, and {cover} stay over the"
+            " pump; {wanted} is kind, {least} the least (rule WEL-14).",
             drawdown=Measure(drawdown, "length"),
             cover=Measure(cover, "length"),
-            wanted=Measure(rules.value("WEL-14"), "length"),
+            wanted=Measure(usual, "length"),
+            least=Measure(least, "length"),
         ),
         remedy=(
             "Hang the pump lower, or draw less: a well sinks further in a dry summer than in its"
@@ -73,9 +146,60 @@ def _levels(running: Running) -> Iterator[Check]:
             Measure(cover, "length"),
             "levels below ground",
         ),
+        weight="must",
+        about="pump" if _cover_m(running, running.demand.needed_m3s) >= least else "site",
     )
-    room = depth - setting
+
+
+def band_checks(running: Running, empty: SystemCurve, at_cut_in: SystemCurve) -> Iterator[Check]:
+    """The flow from the first start to the cut-out, and the pressure at the highest outlet."""
+    flows = [
+        most_drawn_m3s(running, empty),
+        most_drawn_m3s(running, at_cut_in),
+        running.flow_m3s,
+    ]
     yield Check(
+        "band",
+        "Flow over the band of pressure",
+        "hold",
+        message(
+            "At its first start, against an empty tank, it gives {first}; at the cut-in {start}, at"
+            " the cut-out {stop}.",
+            first=Measure(flows[0], "flow"),
+            start=Measure(flows[1], "flow"),
+            stop=Measure(flows[2], "flow"),
+        ),
+        "At the first start throttle the outlet: a well pump must not run off its curve.",
+        weight="note",
+    )
+    outlet = running.facts.optional("highest_outlet")
+    if outlet is None:
+        return
+    water, route, rules = running.system.water, running.system.route, running.rules
+    rise = outlet - route.legs[-1].end_elevation_m
+    left = running.facts.si("cut_in") - water.pressure_pa(rise)
+    usual, least = rules.value("BST-02"), rules.low("BST-02")
+    yield Check(
+        "highest",
+        "Highest outlet before the pump starts",
+        state(bool(at_least(left, usual)), bool(at_least(left, least))),
+        message(
+            "It lies {rise} over the tank: at the cut-in {left} are left there; {usual} is usual,"
+            " {least} the least (rule BST-02).",
+            rise=Measure(rise, "length"),
+            left=Measure(left, "pressure"),
+            usual=Measure(usual, "pressure"),
+            least=Measure(least, "pressure"),
+        ),
+        "Set both pressures higher, or the tank further up.",
+        about="site",
+    )
+
+
+def _clear_of_the_bottom(site: Site) -> Check:
+    rules = site.rules
+    room = site.facts.si("well_depth") - site.facts.si("pump_setting")
+    return Check(
         "above_bottom",
         "Clear of the bottom",
         state(room >= rules.value("WEL-13"), room >= rules.low("WEL-13")),
@@ -85,13 +209,16 @@ def _levels(running: Running) -> Iterator[Check]:
             wanted=Measure(rules.value("WEL-13"), "length"),
         ),
         "Hang the pump higher.",
+        weight="must" if room <= 0 else "should",
+        about="site",
     )
 
 
 def _cooling(running: Running) -> Check:
     facts, pump = running.facts, running.pump.pump
     motor = pump.width_m if pump.width_m is not None else running.rules.value("MOT-06")
-    wanted = running.rules.value("MOT-01")
+    rule = "MOT-02" if motor >= _SIX_INCH_M else "MOT-01"
+    wanted = running.rules.value(rule)
     found = cooling(
         casing_inside_diameter_m=facts.si("casing"),
         motor_diameter_m=motor,
@@ -99,8 +226,9 @@ def _cooling(running: Running) -> Check:
         required_velocity_ms=wanted,
     )
     text = message(
-        "Water passes the motor at {speed}; {wanted} cools it (rule MOT-01), if the well feeds from"
+        "Water passes the motor at {speed}; {wanted} cools it (rule {rule}), if the well feeds from"
         " below the motor. The widest sleeve that still does: {bore}.",
+        rule=rule,
         speed=Measure(found.velocity_ms, "velocity"),
         wanted=Measure(wanted, "velocity"),
         bore=Measure(found.largest_sleeve_inside_diameter_m, "bore"),
@@ -125,50 +253,14 @@ def _cooling(running: Running) -> Check:
         message=text,
         remedy=remedy,
         working=working,
+        about="site",
     )
 
 
-def storage(running: Running) -> Check:
-    """Storage where the well gives less than the peak: how large, how long it fills."""
-    wanted, given = running.demand.inflow_m3s * running.demand.margin, running.demand.needed_m3s
-    if given >= wanted:
-        return Check(
-            "storage",
-            "Storage",
-            "hold",
-            message("The well gives the whole peak: no storage is needed."),
-        )
-    found = storage_for_peak(
-        peak_flow_m3s=wanted, peak_time_s=running.facts.si("peak_time"), refill_flow_m3s=given
-    )
-    text = message(
-        "The peak of {wanted} is more than the well gives: an open tank of {volume} carries {time}"
-        " of it, and fills again in {fill} while nobody draws.",
-        wanted=Measure(wanted, "flow"),
-        volume=Measure(found.volume_m3, "volume"),
-        time=Measure(running.facts.si("peak_time"), "time"),
-        fill=Measure(found.fill_time_s, "time"),
-    )
-    inputs = (
-        ("peak", Measure(wanted, "flow")),
-        ("well gives", Measure(given, "flow")),
-        ("the peak lasts", Measure(running.facts.si("peak_time"), "time")),
-    )
-    working = Working(
-        "Storage for the peak",
-        "(peak − yield) × time",
-        inputs,
-        Measure(found.volume_m3, "volume"),
-        "continuity; compare rule WEL-10",
-    )
-    return Check(
-        code="storage",
-        label="Storage",
-        state="watch",
-        message=text,
-        remedy="Set the tank between well and house, with a booster behind it.",
-        working=working,
-    )
+def shortest_run(running: Running) -> tuple[str, float]:
+    """The rule for the shortest run on a pressure tank by the motor's size, and its time [s]."""
+    rule = "CYC-10" if (running.pump.pump.motor_power_w or 0.0) >= _ONE_HP_W else "CYC-09"
+    return rule, running.rules.value(rule)
 
 
 def tank(running: Running) -> Iterator[Check]:
@@ -179,8 +271,7 @@ def tank(running: Running) -> Iterator[Check]:
     facts, rules = running.facts, running.rules
     cut_in, cut_out, flow = facts.si("cut_in"), facts.si("cut_out"), running.flow_m3s
     precharge = facts.optional("precharge")
-    rule = "CYC-10" if (running.pump.pump.motor_power_w or 0.0) >= _ONE_HP_W else "CYC-09"
-    wanted = rules.value(rule)
+    rule, wanted = shortest_run(running)
     found = pressure_tank(
         tank_volume_m3=facts.si("tank_volume"),
         precharge_pa=cut_in - rules.value("TNK-01") if precharge is None else precharge,
@@ -216,12 +307,19 @@ def tank(running: Running) -> Iterator[Check]:
             Measure(found.run_time_no_draw_s, "time"),
             "Boyle, pressures with the air's; rule TNK-04",
         ),
+        about="site",
     )
-    if found.precharge_above_cut_in:
-        yield Check(
-            "precharge",
-            "Air in the tank",
-            "fail",
-            message("The tank's air is over the cut-in: the tank is empty before the pump starts."),
-            "Let air out until it is a little under the cut-in, with the tank empty.",
-        )
+    air = cut_in - rules.value("TNK-01") if precharge is None else precharge
+    yield Check(
+        "precharge",
+        "Air in the tank",
+        state(not found.precharge_above_cut_in),
+        message(
+            "Empty, the tank's air is at {air}; it must lie under the cut-in of {cut_in}, or"
+            " the tank is empty before the pump starts.",
+            air=Measure(air, "pressure"),
+            cut_in=Measure(cut_in, "pressure"),
+        ),
+        "Let air out until it is a little under the cut-in, with the tank empty.",
+        about="site",
+    )

@@ -53,6 +53,22 @@ def counts(facts: Facts) -> Counter[str]:
     return +found
 
 
+def rooms(facts: Facts) -> list[Counter[str]]:
+    """The schedule by the rooms that it names, each kind with all of its fixtures.
+
+    A row without a room stands for itself.
+    """
+    named: dict[str, Counter[str]] = {}
+    alone: list[Counter[str]] = []
+    for row in facts.rows("fixtures"):
+        room = row.words("room").strip().casefold()
+        here = named.setdefault(room, Counter()) if room else Counter()
+        here[row.choice("fixture")] += round(row.optional("count") or 0)
+        if not room:
+            alone.append(here)
+    return [*named.values(), *alone]
+
+
 def upgraded(now: Counts, upgrade: str) -> Counts:
     """The schedule with every plain shower made into something thirstier."""
     changed = Counter({code: round(count) for code, count in now.items() if code != "shower"})
@@ -77,7 +93,15 @@ def _european(facts: Facts, schedule: Counts) -> float:
 
 
 def _german(facts: Facts, schedule: Counts) -> float:
-    return fixtures.din_1988_300(facts.choice("building"), schedule)
+    return fixtures.din_1988_300(facts.choice("building"), _counted_by_din(facts, schedule))
+
+
+def _counted_by_din(facts: Facts, schedule: Counts) -> Counts:
+    """The schedule with two draw-offs of each usage unit; as it is where it names no rooms."""
+    named = rooms(facts)
+    if sum(named, Counter()) != Counter(schedule):  # an upgrade: rooms of what is no longer there
+        return schedule
+    return fixtures.in_use_units(named)
 
 
 def _with_idle(facts: Facts, schedule: Counts) -> float:
@@ -136,8 +160,8 @@ SCHOOLS: dict[str, School] = {
         "a (ΣV_R)^b − c",
         "DIN 1988-300",
         (
-            "By the kind of building. Runs low for a handful of fixtures in few flats; add whatever"
-            " runs longer than 15 minutes."
+            "By the kind of building. Runs low for a handful of fixtures in few flats; rooms named"
+            " in the schedule count with their two largest draw-offs."
         ),
     ),
     "statistical": (
@@ -182,17 +206,21 @@ def by_school(code: str) -> Callable[[Facts, Rules], Working]:
 
     def arrive(facts: Facts, rules: Rules) -> Working:
         schedule = counts(facts)
-        flow = flow_of(facts, schedule)
+        steady = facts.optional("continuous_flow") or 0.0
+        flow = flow_of(facts, schedule) + steady
         inputs: list[tuple[str, Measure | str]] = [
             (fixtures.fixture(one).label, f"{count:g}") for one, count in schedule.items()
         ]
         if units == "flow_din1988_300":
+            counted = _counted_by_din(facts, schedule)
             inputs += [
-                ("sum of calculation flows", Measure(fixtures.sum_of(units, schedule), "flow")),
+                ("sum of calculation flows", Measure(fixtures.sum_of(units, counted), "flow")),
                 ("building", facts.choice("building")),
             ]
         elif units:
             inputs.append(("sum of units", f"{fixtures.sum_of(units, schedule):.1f}"))
+        if steady:
+            inputs.append(("drawn all the time, added", Measure(steady, "flow")))
         return Working(label, formula, tuple(inputs), Measure(flow, "flow"), source)
 
     return arrive

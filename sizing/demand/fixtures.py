@@ -9,7 +9,8 @@ units of one school are never put into another's curve.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -22,6 +23,7 @@ from sizing.demand.statistical import Group, Statistical, statistical
 UNIT_SCHOOLS = {"wsfu_ipc": "total", "lu_british": "total", "lu_en806": "total"}
 LPS = 1e-3
 KPA = 1e3
+_SMALLEST_UNIT = 3  # draw-offs in a room from which it is a usage unit
 
 
 @dataclass(frozen=True)
@@ -127,6 +129,27 @@ def din_buildings() -> dict[str, tuple[float, float, float]]:
     }
 
 
+def in_use_units(rooms: Sequence[Mapping[str, float]]) -> Counter[str]:
+    """What counts where rooms are usage units (DIN 1988-300): the two largest draw-offs of each.
+
+    Each of ``rooms`` holds the fixtures of all rooms of one kind; there are as many rooms of it as
+    its rarest fixture. A room with two draw-offs or fewer counts whole.
+    """
+    counted: Counter[str] = Counter()
+    for room in rooms:
+        here = {code: count for code, count in room.items() if count}
+        alike = min(here.values(), default=0.0)
+        if not alike or sum(here.values()) / alike < _SMALLEST_UNIT:
+            counted.update({code: round(count) for code, count in here.items()})
+            continue
+        left = 2.0 * alike
+        for code in sorted(here, key=lambda one: -figure("flow_din1988_300", one)):
+            taken = min(here[code], left)
+            counted[code] += round(taken)
+            left -= taken
+    return +counted
+
+
 def din_1988_300(building: str, counts: Mapping[str, float]) -> float:
     """Peak flow [m3/s] = a (sum V_R)^b - c in l/s (DIN 1988-300).
 
@@ -153,8 +176,12 @@ def din_1988_300(building: str, counts: Mapping[str, float]) -> float:
 
 
 @lru_cache
-def _probabilities() -> dict[str, float]:
-    return {row["fixture"]: float(row["p_peak"]) for row in tables.rows("demand_fixture_pq")}
+def _probabilities() -> dict[str, tuple[float, float]]:
+    """The chance that a fixture runs, and the flow that goes with that chance [m3/s]."""
+    return {
+        row["fixture"]: (float(row["p_peak"]), float(row["q_lps"]) * LPS)
+        for row in tables.rows("demand_fixture_pq")
+    }
 
 
 def by_probability(
@@ -163,7 +190,8 @@ def by_probability(
     """The flow that is exceeded one time in a hundred in the peak hour, by exact convolution.
 
     The chance that a fixture runs is of homes in the peak hour (``data/demand_fixture_pq.csv``);
-    its flow is its own.
+    its flow is its own, and never less than the one that the chance was found with: a bath or a
+    cistern that fills slower runs longer.
 
     Raises
     ------
@@ -175,5 +203,6 @@ def by_probability(
         found = fixture(code)
         if found.probability_row not in _probabilities():
             raise SizingError(f"nobody gives the chance that a {found.label} runs")
-        groups.append(Group(round(count), _probabilities()[found.probability_row], found.flow_m3s))
+        chance, flow = _probabilities()[found.probability_row]
+        groups.append(Group(round(count), chance, max(flow, found.flow_m3s)))
     return statistical(groups, percentile=percentile, zero_truncated=zero_truncated)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Container, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working
@@ -28,8 +29,8 @@ class FlowByMethod:
 class FlowMethod:
     """A way to the flow as a kind declares it; ``arrive`` works it out.
 
-    ``caution`` says where the school is known to go wrong. One that does not ``count`` is shown
-    beside the others, but is never the largest of them.
+    ``caution`` says where the school is known to go wrong. One that does not ``count``, or does not
+    suit the job by its own words, is shown beside the others, but is never the largest of them.
     """
 
     code: str
@@ -37,6 +38,7 @@ class FlowMethod:
     arrive: Callable[[Facts, Rules], Working]
     caution: str = ""
     counts: bool = True
+    suits: Callable[[Facts], bool] = lambda facts: True
 
     def find(self, facts: Facts, rules: Rules) -> FlowByMethod:
         """The way with these facts."""
@@ -66,6 +68,18 @@ class Demand:
     needed_m3s: float
     working: Working
     reason: str = ""  # why this school is the one taken, where several stand side by side
+    mean_inflow_m3s: float | None = None  # of a whole day, where that is known
+    steps: tuple[Working, ...] = ()  # what came before the last working, each on its own line
+
+    def then(self, working: Working, needed_m3s: float, **more: Any) -> Demand:
+        """The demand after one step more: raised, held or split, never without saying so."""
+        return replace(
+            self,
+            needed_m3s=needed_m3s,
+            working=working,
+            steps=(*self.steps, self.working),
+            **more,
+        )
 
 
 def margin_working(inflow_m3s: float, margin: float, source: str) -> Working:
@@ -105,7 +119,7 @@ def take(
     if taken in known:
         flow = known[taken]
     else:
-        counted = [flow for code, flow in known.items() if code in counting]
+        counted = [flow for code, flow in known.items() if code in counting] or [*known.values()]
         if not counted:
             raise hint
         flow = (sum if taken == "sum" else max)(counted)

@@ -102,6 +102,20 @@ def rated_outlet_m3s(rated_flow_m3s: float, rated_head_m: float, head_m: float) 
     return rated_flow_m3s * math.sqrt(head_m / rated_head_m)
 
 
+_NOZZLE = 0.95  # discharge coefficient of a smooth conical nozzle (Torricelli with a small loss)
+
+
+def nozzle_m3s(bore_m: float, head_m: float) -> float:
+    """Flow [m3/s] of a smooth nozzle by the head at it: 0.95 (pi/4) d2 sqrt(2 g H).
+
+    Raises
+    ------
+    OutOfRange
+        A bore or head that cannot be.
+    """
+    return orifices_m3s([Orifice(1, bore_m, head_m, _NOZZLE)])
+
+
 @dataclass(frozen=True)
 class Jets:
     total_flow_m3s: float

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -38,9 +39,10 @@ _GROUND_REFLECTS = 0.2  # bare ground and grass
 _STANDARD_SUN_W_M2 = 1000.0  # at which panels are rated
 
 
+@lru_cache(maxsize=512)
 def day_profile_w_m2(
     latitude_deg: float, tilt_deg: float, month: int, clearness: float
-) -> list[float]:
+) -> tuple[float, ...]:
     """Irradiance [W/m2] on a panel that faces the equator, in each of 24 solar hours.
 
     Of a month's mean day.
@@ -82,7 +84,7 @@ def day_profile_w_m2(
             clearness * diffuse_share * flat * sky,
         )
         profile.append(float(outside * (beam + diffuse + clearness * flat * ground).mean()))
-    return profile
+    return tuple(profile)
 
 
 def _height(latitude: float, declination: float, angles: Array) -> Array:

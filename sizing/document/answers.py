@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from sizing.base import units
@@ -32,7 +33,8 @@ class Question:
     that it is answered at all. ``default`` counts as assumed until somebody says otherwise;
     ``source`` says where it is from. Default and usual range come from the house rules named by id
     (several, parted by '+', add up), times ``rule_factor``. ``is_level`` says that it is measured
-    as a level is, ``in_doubt`` that it is a fact of the site that may be off.
+    as a level is, ``in_doubt`` that it is a fact of the site that may be off. Questions of a
+    ``group`` stand together and folded away.
     """
 
     key: str
@@ -45,6 +47,7 @@ class Question:
     high: float = 1e9
     usual: tuple[float, float] | None = None
     default: str = ""
+    us_default: str = ""  # where US practice is another, for jobs that begin in US units
     source: str = ""
     help: str = ""
     choices: tuple[Choice, ...] = ()
@@ -55,12 +58,16 @@ class Question:
     rule_factor: float = 1.0
     is_level: bool = False
     in_doubt: bool = True
+    designed: bool = False  # the shop decides it; nobody tells it
+    group: str = ""  # asked apart from the others of its stage, under this heading
 
     def unit(self, system: System) -> str:
-        """The symbol of the unit that a bare number takes."""
-        if self.dimension and not self.metric_unit:
-            return units.SHOWN[self.dimension][system].unit
-        return self.metric_unit if system == "metric" or not self.us_unit else self.us_unit
+        """The symbol of the unit that a bare number takes: the reader's own, the trade's, ours."""
+        trade = self.us_unit if system == "us" and self.us_unit else self.metric_unit
+        if not self.dimension or not trade:
+            return units.shown(self.dimension, system).unit if self.dimension else ""
+        small = self.dimension == "length" and trade in ("mm", "in")
+        return units.preferred("size" if small else self.dimension, system) or trade
 
     @property
     def is_words(self) -> bool:
@@ -76,7 +83,7 @@ class Question:
             return None
         ids = [rule_id for rule_id in self.default_rule.split("+") if rule_id]
         if not any(rules.rule(rule_id).overridden for rule_id in ids):
-            return Figure.read(self.default, self.dimension, self.unit("metric"), "assumed")
+            return _default(self.default, self.dimension, self.unit("metric"))
         value_si = sum(rules.value(rule_id) for rule_id in ids) * self.rule_factor
         unit = units.unit(self.unit("metric"), self.dimension)
         own = float(f"{unit.from_si(value_si):.6g}")
@@ -88,6 +95,12 @@ class Question:
             return self.usual
         bounds = rules.low(self.usual_rule), rules.high(self.usual_rule)
         return bounds[0] * self.rule_factor, bounds[1] * self.rule_factor
+
+
+@lru_cache(maxsize=1024)
+def _default(text: str, dimension: str, unit: str) -> Figure:
+    """A default as a figure; read once, for a sizing asks for it many times."""
+    return Figure.read(text, dimension, unit, "assumed")
 
 
 @dataclass(frozen=True)
@@ -111,6 +124,14 @@ class MissingFact(SizingError):
     def __init__(self, path: str, label: str, stage: Stage) -> None:
         self.path, self.label, self.stage = path, label, stage
         super().__init__(f"{label} is still needed")
+
+
+class WrongFact(SizingError):
+    """A figure that cannot be; ``path`` names its field."""
+
+    def __init__(self, path: str, problem: str) -> None:
+        self.path = path
+        super().__init__(problem)
 
 
 @dataclass(frozen=True)
@@ -158,6 +179,10 @@ class Answers:
             return self._questions[key]
         except KeyError:
             raise UnknownName("question", key, self._questions) from None
+
+    def asks(self, key: str) -> bool:
+        """Whether there is a question with that key."""
+        return key in self._questions
 
     def answer(self, key: str) -> Figure | str | None:
         """What was answered, without the default."""
@@ -242,6 +267,8 @@ class Facts(Answers):
     ) -> None:
         super().__init__(job.answers, questions, "answers", rules=rules)
         self.legs = job.legs
+        self.running_pumps = 1 if job.arrangement == "single" else job.running_pumps
+        self.bought_pumps = self.running_pumps + job.standby
         self._lists = {one.key: one for one in lists}
         self._rows = {one.key: rows_of(job, one) for one in lists}
 
@@ -294,6 +321,7 @@ class Facts(Answers):
         found: dict[Provenance, list[str]] = {
             "measured": [],
             "drawing": [],
+            "designed": [],
             "told": [],
             "assumed": [],
         }

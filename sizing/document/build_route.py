@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
+from sizing.base import units
 from sizing.base.errors import SizingError, check_range
-from sizing.base.water import Water, water
+from sizing.base.water import Water
 from sizing.document import items
-from sizing.document.answers import MissingFact
+from sizing.document.answers import MissingFact, WrongFact
 from sizing.document.job import Figure, JobDocument, LegEntry
 from sizing.hydraulics import fittings, pipes, survey
+from sizing.hydraulics.device import Device
 from sizing.hydraulics.fittings import Counted
-from sizing.hydraulics.system_curve import Device, Leg, Route, SystemCurve
+from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 
 LONGEST_LEG_M = 50_000.0
 HIGHEST_LEVEL_M = 2_000.0
@@ -75,7 +77,50 @@ def left_out(job: JobDocument) -> tuple[MissingFact, ...]:
         _missing(leg, "length", "length", number)
         for number, leg in enumerate(job.legs, 1)
         if leg.id not in used
+    ) + tuple(
+        _missing(leg, "pipe", "pipe", number)
+        for number, leg in enumerate(job.legs, 1)
+        if pipe_in_doubt(job, leg)
     )
+
+
+def lacking(job: JobDocument, *, closed_loop: bool) -> tuple[MissingFact, ...]:
+    """All that is missing of the legs that count; of wholly blank ones the first in full."""
+    found = []
+    used = legs_in_use(job)
+    begun = [leg for leg in used if leg.length is not None or leg.ends_at is not None or leg.survey]
+    for leg in begun or used[:1]:
+        number = job.legs.index(leg) + 1
+        if leg.length is None and not leg.survey:
+            found.append(_missing(leg, "length", "length", number))
+        if leg.ends_at is None and not leg.survey and not closed_loop:
+            found.append(_missing(leg, "ends_at", "end level", number))
+    return tuple(found)
+
+
+def likely_ends(job: JobDocument, entry: LegEntry) -> tuple[tuple[str, Figure], ...]:
+    """Levels that a leg may well end at, in words, while nobody has said: to be taken at a click.
+
+    As high as the leg before ends, where there is one; or so much higher as the leg is long, as a
+    riser is. Nothing while the leg's length is not known.
+    """
+    if entry.ends_at is not None or entry.length is None or entry.survey:
+        return ()
+    at = job.legs.index(entry)
+    before = job.legs[at - 1].ends_at if at else None
+    if at and before is None:
+        return ()
+    begin_m = before.si("length") if before else 0.0
+    unit = units.unit(units.shown("length", job.units).unit, "length")
+    top = unit.from_si(begin_m + entry.length.si("length"))
+    straight_up = Figure(value=round(top, 3), unit=unit.symbol)
+    level = (("level with the leg before", before),) if before else ()
+    return (*level, ("straight up", straight_up))
+
+
+def pipe_in_doubt(job: JobDocument, entry: LegEntry) -> bool:
+    """Whether what stands in a leg's pipe field names none yet: then no other takes its place."""
+    return f"legs.{entry.id}.pipe" in job.pending
 
 
 def _missing(entry: LegEntry, field: str, label: str, number: int) -> MissingFact:
@@ -105,8 +150,10 @@ class Ends:
     drawdown_s_m2: float = 0.0
     devices: tuple[Device, ...] = ()
     share_of_common_legs: float = 1.0
+    first_leg_from_m: float | None = None  # where that is not the level drawn from: a deep pump
 
 
+_SLACK = 1.001  # a leg that climbs all its length may be a hair short by rounding
 DEFAULT_ALLOWANCE = 0.15  # of the pipe's friction, for fittings: the crude school
 
 
@@ -189,6 +236,8 @@ def leg(
     SizingError
         No table knows a Hazen-Williams C of its wall.
     """
+    if pipe_in_doubt(job, entry):
+        raise _missing(entry, "pipe", "pipe", number)
     inside, long_m = bore_m(entry), length_m(entry, number)
     wall = pipes.wall_of(entry.series, entry.wall)
     if wall.hazen_williams_c is None and job.friction == "hazen_williams":
@@ -235,13 +284,9 @@ def route(job: JobDocument, ends: Ends, liquid: Water) -> Route:
         )
         for index, entry in enumerate(used)
     )
-    for number, (before, after) in enumerate(pairwise(legs), 2):
-        climb = abs(after.end_elevation_m - before.end_elevation_m)
-        if climb > after.length_m * 1.001:
-            raise SizingError(
-                f"{the_leg(used[number - 1], number)} is {after.length_m:.4g} m long and cannot"
-                f" climb or fall {climb:.4g} m"
-            )
+    if not ends.closed_loop:
+        first = ends.start_level_m if ends.first_leg_from_m is None else ends.first_leg_from_m
+        _refuse_short_legs(job, used, legs, first)
     check_range("length of a leg", max(one.length_m for one in legs), 0.0, LONGEST_LEG_M, "m")
     suction = sum(1 for entry in used if entry.side == "suction")
     if suction == len(used):
@@ -267,7 +312,30 @@ def route(job: JobDocument, ends: Ends, liquid: Water) -> Route:
     )
 
 
-def system_curve(job: JobDocument, ends: Ends, temperature_c: float) -> SystemCurve:
+def _refuse_short_legs(
+    job: JobDocument, used: Sequence[LegEntry], legs: Sequence[Leg], first_m: float
+) -> None:
+    """No pipe is shorter than it climbs or falls, from where the first one begins.
+
+    A pump under water may hang anywhere below its surface, so a first leg that falls is no slip.
+    """
+    begins = first_m
+
+    def shown(value_m: float) -> str:
+        return units.show(value_m, "length", job.units)
+
+    for entry, one in zip(used, legs, strict=True):
+        climb = one.end_elevation_m - begins
+        if (climb if begins is first_m else abs(climb)) > one.length_m * _SLACK:
+            raise WrongFact(
+                f"legs.{entry.id}.length",
+                f"{the_leg(entry, job.legs.index(entry) + 1)} is too short: {shown(one.length_m)}"
+                f" long, and it has to {'climb' if climb > 0 else 'fall'} {shown(abs(climb))}"
+                f" (from {shown(begins)} to {shown(one.end_elevation_m)})",
+            )
+        begins = one.end_elevation_m
+
+
+def system_curve(job: JobDocument, ends: Ends, liquid: Water) -> SystemCurve:
     """The system curve of a job; raises like :func:`route`."""
-    liquid = water(temperature_c)
     return SystemCurve(route(job, ends, liquid), liquid)

@@ -14,7 +14,7 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from sizing.base import units
+from sizing.base import numbers, units
 from sizing.base.errors import GoneError, SizingError, UnknownName
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import SYSTEMS, System
@@ -31,18 +31,25 @@ from sizing.document.job import (
     ListRow,
     Provenance,
 )
-from sizing.hydraulics import fittings, pipes
+from sizing.hydraulics import fittings, pipe_words, pipes
 from sizing.hydraulics.fittings import Counted
 from sizing.hydraulics.system_curve import FrictionMethod
 from sizing.kinds import kind
 from sizing.pump.curve import Arrangement
 
 MOST_PARALLEL = 20
+FITTING_METHODS: dict[FittingMethod, str] = {
+    "k": "K by size",
+    "hooper": "K by size and Reynolds (2-K)",
+    "darby": "K by size and Reynolds (3-K)",
+    "equivalent_length": "equivalent length",
+    "percent": "so much of the pipe",
+}
 _TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
 _CHOICES: dict[str, tuple[str, ...]] = {
     "units": SYSTEMS,
     "friction": get_args(FrictionMethod),
-    "fitting_method": get_args(FittingMethod),
+    "fitting_method": tuple(FITTING_METHODS),
     "filters": ("dirty", "clean"),
     "arrangement": get_args(Arrangement),
 }
@@ -52,6 +59,7 @@ LEG_FIGURES = {
     "ends_at": (-build_route.HIGHEST_LEVEL_M, build_route.HIGHEST_LEVEL_M, "length"),
     "bore": (0.002, 3.0, "bore"),
     "share": (0.0, 1.0, "ratio"),
+    "rated": (1e4, 1e8, "pressure"),
 }
 
 
@@ -60,6 +68,7 @@ _LEG_LABELS = {
     "ends_at": "the level a leg ends at",
     "bore": "the bore of a leg",
     "share": "the share of the flow in a leg",
+    "rated": "what the weakest fitting of a leg is rated for",
 }
 _ALLOWANCE = (0.0, 3.0)
 # How many pumps: the path of the field, the name in the document, and the least.
@@ -138,7 +147,7 @@ def text_at(job: JobDocument, path: str) -> str:
     if name == "fittings":
         return fittings.write([Counted(one.fitting, one.count) for one in entry.fittings])
     if name == "items":
-        return items.write(entry.items)
+        return numbers.as_read(items.write(entry.items))
     if name == "wall":
         return pipes.wall(entry.wall).label if entry.wall else pipes.USUAL_WALL
     return str(entry.parallel) if name == "abreast" else _shown(getattr(entry, name, None), part)
@@ -153,7 +162,7 @@ def _cell_text(job: JobDocument, key: str, rest: str) -> str:
 
 def _shown(value: Figure | str | None, part: str) -> str:
     if isinstance(value, Figure):
-        return value.provenance if part == "standing" else value.shown()
+        return value.provenance if part == "standing" else numbers.as_read(value.shown())
     return value or ""
 
 
@@ -190,7 +199,7 @@ def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDo
 def _allowance(text: str) -> Figure | None:
     if not text.strip():
         return None
-    figure = Figure.read(text, "ratio", "%")
+    figure = Figure.read(numbers.as_kept(text), "ratio", "%")
     check_bounds(figure, *_ALLOWANCE, "the allowance for fittings", "ratio")
     return figure
 
@@ -282,13 +291,23 @@ def _answered(
     return answers
 
 
+def bare_unit(question: Question, before: Figure | str | None, system: System) -> str:
+    """The unit that a bare number takes: a field that got '18 in' goes on in inches."""
+    if isinstance(before, Figure) and before.provenance != "assumed":
+        known = units.find(before.unit, question.dimension)
+        if known is not None and known.symbol == before.unit and question.dimension != "latitude":
+            return before.unit
+    return question.unit(system)
+
+
 def _figure(job: JobDocument, question: Question, before: Figure | str | None, text: str) -> Figure:
-    provenance: Provenance = before.provenance if isinstance(before, Figure) else "told"
+    typed: Provenance = "designed" if question.designed else "told"
+    provenance = before.provenance if isinstance(before, Figure) else typed
     figure = Figure.read(
-        text,
+        numbers.as_kept(text),
         question.dimension,
-        question.unit(job.units),
-        "told" if provenance == "assumed" else provenance,
+        bare_unit(question, before, job.units),
+        typed if provenance == "assumed" else provenance,
     )
     check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
     return figure
@@ -298,7 +317,7 @@ def check_bounds(figure: Figure, low: float, high: float, label: str, dimension:
     """Raise :class:`SizingError` in words when a figure lies outside its bounds [SI]."""
     if not low <= figure.si(dimension) <= high:
         unit = units.find(figure.unit, dimension) or units.unit(figure.unit, dimension)
-        bounds = [f"{unit.from_si(bound):.6g} {unit.symbol}" for bound in (low, high)]
+        bounds = [units.show_in(bound, dimension, unit.symbol) for bound in (low, high)]
         raise SizingError(
             f"{label} cannot be {figure.shown()}; it must lie between {bounds[0]} and {bounds[1]}"
         )
@@ -331,7 +350,7 @@ def _leg_change(job: JobDocument, entry: LegEntry, field: str, text: str) -> dic
     if name == "abreast":
         return {"parallel": _whole(text, 1, MOST_PARALLEL)}
     if name == "items":
-        return {"items": items.read(text, job.units)}
+        return {"items": items.read(numbers.as_kept(text), job.units)}
     raise EditError(f"a leg has no field '{field}'")
 
 
@@ -342,7 +361,7 @@ def _pipe(job: JobDocument, entry: LegEntry, text: str) -> dict[str, Any]:
     """
     if text.strip().lower().startswith("bore"):
         return {"bore": _leg_figure(job, entry, "bore", text.strip()[4:])}
-    found = pipes.read(text)
+    found = pipe_words.read(text)
     return {"series": found.series, "nominal": found.nominal, "bore": None}
 
 
@@ -361,12 +380,12 @@ def _whole(text: str, least: int, most: int) -> int:
 def _leg_figure(job: JobDocument, entry: LegEntry, name: str, text: str) -> Figure | None:
     low, high, dimension = LEG_FIGURES[name]
     before = getattr(entry, name)
-    if not text.strip() and (before is None or name in ("bore", "share") or entry.survey):
+    if not text.strip() and (before is None or name in ("bore", "share", "rated") or entry.survey):
         return None
     figure = Figure.read(
-        text,
+        numbers.as_kept(text),
         dimension,
-        "%" if name == "share" else units.SHOWN[dimension][job.units].unit,
+        "%" if name == "share" else units.shown(dimension, job.units).unit,
         before.provenance if before else "told",
     )
     check_bounds(figure, low, high, _LEG_LABELS[name], dimension)
@@ -379,6 +398,38 @@ def _leg_provenance(entry: LegEntry, name: str, text: str) -> Figure:
         raise SizingError("give the figure first, then say where it is from")
     changed: Figure = figure.model_copy(update={"provenance": _one_of(text, PROVENANCES)})
     return changed
+
+
+# The units that are written for one another by a slip, the likeliest first.
+_SLIPS = {
+    "gpm": ("gph", "gpd", "l/min"),
+    "gph": ("gpm", "gpd", "l/h"),
+    "gpd": ("gpm", "gph"),
+    "l/s": ("l/min", "l/h", "m³/h"),
+    "l/min": ("l/h", "l/s", "gpm"),
+    "l/h": ("l/min", "l/day", "gph", "m³/h"),
+    "m³/h": ("l/min", "l/h", "m³/day"),
+    "m": ("cm", "mm", "ft"),
+    "cm": ("mm", "m", "in"),
+    "mm": ("cm", "m", "in"),
+    "ft": ("in", "m"),
+    "in": ("ft", "cm", "mm"),
+    "bar": ("psi", "mbar", "kPa"),
+    "psi": ("bar", "kPa"),
+    "kPa": ("bar", "mbar", "psi"),
+    "mbar": ("bar", "kPa"),
+    "W": ("kW",),
+    "kW": ("W", "hp"),
+    "hp": ("kW", "W"),
+    "°C": ("°F",),
+    "°F": ("°C",),
+    "s": ("min", "h"),
+    "min": ("s", "h"),
+    "h": ("min", "s"),
+    "l": ("m³", "gal"),
+    "m³": ("l",),
+    "gal": ("l",),
+}
 
 
 def remark(question: Question, figure: Figure, system: System, rules: Rules) -> str:
@@ -397,8 +448,8 @@ def remark(question: Question, figure: Figure, system: System, rules: Rules) -> 
         f" {units.show(high, question.dimension, system)} is usual"
     )
     meant = [
-        unit.symbol
-        for unit in units.of(question.dimension)
-        if low <= unit.to_si(figure.value) <= high
+        symbol
+        for symbol in _SLIPS.get(figure.unit, ())
+        if low <= units.unit(symbol, question.dimension).to_si(figure.value) <= high
     ]
     return shown + (f"; did you mean {figure.value:g} {meant[0]}?" if meant else "")

@@ -13,7 +13,7 @@ from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.base.water import Water, water
 from sizing.document.job import MOST_ITEMS, Figure, ItemEntry, ItemPoint
-from sizing.hydraulics.system_curve import Device
+from sizing.hydraulics.device import Device
 
 HOW = "write for example filter 0.2 to 0.5 bar at 10 m³/h; meter 0.25 bar at 2.5 m³/h"
 _ANY_C = 15.0  # whether a curve falls does not hang on the water
@@ -56,7 +56,7 @@ def _point(text: str, system: System) -> ItemPoint:
     parts = _POINT.match(text.strip())
     if parts is None:
         raise SizingError(f"'{text.strip()}' wants a loss and the flow of that loss: {HOW}")
-    flow = Figure.read(parts["flow"], "flow", units.SHOWN["flow"][system].unit)
+    flow = Figure.read(parts["flow"], "flow", units.shown("flow", system).unit)
     if parts["dirty"] is None:
         return ItemPoint(flow=flow, loss=_loss(parts["loss"], system))
     dirty = _loss(parts["dirty"], system)
@@ -76,11 +76,11 @@ def _loss(text: str, system: System) -> Figure:
         return (
             Figure.read(text, "pressure", "?")
             if re.search(r"[^\d\s.,/]", text)
-            else Figure.read(text, "length", units.SHOWN["length"][system].unit)
+            else Figure.read(text, "length", units.shown("length", system).unit)
         )
     except SizingError as no_pressure:
         try:
-            return Figure.read(text, "length", units.SHOWN["length"][system].unit)
+            return Figure.read(text, "length", units.shown("length", system).unit)
         except SizingError:
             raise SizingError(f"{no_pressure}; a loss is a pressure or a head: {HOW}") from None
 

@@ -22,11 +22,12 @@ from sizing.hydraulics.system_curve import FrictionMethod
 from sizing.pump.curve import Arrangement
 
 FORMAT: Literal["kyrtos-job/1"] = "kyrtos-job/1"
-Provenance = Literal["measured", "drawing", "told", "assumed"]
+Provenance = Literal["measured", "drawing", "designed", "told", "assumed"]
 PROVENANCES: tuple[Provenance, ...] = get_args(Provenance)
 PROVENANCE_WORDS = {
     "measured": "measured on site",
     "drawing": "from a drawing",
+    "designed": "designed by the shop",
     "told": "told by the customer",
     "assumed": "assumed",
 }
@@ -34,6 +35,7 @@ MOST_LEGS = 40
 MOST_ROWS = 60
 MOST_ITEMS = 12
 MOST_PUMPS = 6
+MOST_OWN_PUMPS = 12
 MOST_SURVEYED = 5000
 FittingMethod = Literal["k", "hooper", "darby", "equivalent_length", "percent"]
 _SHORT, _LONG = 200, 5000
@@ -87,7 +89,7 @@ class Figure(_Part):
     ) -> Figure:
         """A figure from typed text, with its plus-or-minus if it has one.
 
-        Such as '12 m ± 0.5 m' or '12 +- 5 %'.
+        Such as '12 m ± 0.5 m', '12 +- 5 %', or '22 to 26 m', which is its middle, 2 m off at most.
 
         The unit is written out where the text left it away.
 
@@ -96,6 +98,10 @@ class Figure(_Part):
         UnreadableQuantity
         """
         plain, _, spread = re.sub(r"\+/?-", "±", text).partition("±")
+        if not spread.strip() and dimension not in _ONE_FIGURE:
+            between = quantity.read_range(plain, dimension, default_unit)
+            if between is not None:
+                return _middle(between, plain, provenance)
         read = quantity.read(plain, dimension, default_unit)
         written = f"{read.text} {read.unit.symbol}" if read.bare else read.text
         if not spread.strip():
@@ -130,6 +136,25 @@ class Figure(_Part):
         return isclose(
             read.si(dimension), self.si(dimension), rel_tol=1e-6, abs_tol=1e-12
         ) and isclose(*spreads, rel_tol=1e-6, abs_tol=1e-12)
+
+
+# Nobody asks for three and a half showers, or means the middle of two voltages.
+_ONE_FIGURE = ("count", "people", "drainage", "voltage", "mains", "money", "price", "factor")
+
+
+def _middle(
+    between: tuple[quantity.Quantity, quantity.Quantity], text: str, provenance: Provenance
+) -> Figure:
+    """A range as its middle, with half of it as plus-or-minus."""
+    low, high = between
+    top = low.unit.from_si(high.si)
+    return Figure(
+        value=(low.value + top) / 2.0,
+        unit=low.unit.symbol,
+        provenance=provenance,
+        text=f"{text.strip()} {high.unit.symbol}" if high.bare else text.strip(),
+        plus_minus=(top - low.value) / 2.0,
+    )
 
 
 def _spread(text: str, value: float, dimension: str, unit: str) -> float:
@@ -188,7 +213,8 @@ class LegEntry(_Part):
     A bore of one's own takes the place of a size from the table.
 
     ``share`` is the part of the pump's flow that runs in it (a branch after a tee), split over
-    ``abreast`` like pipes. A survey gives length and end where these were not typed.
+    ``abreast`` like pipes. ``rated`` is what the weakest fitting in it is made for. A survey
+    gives length and end where these were not typed.
     """
 
     id: str = Field(pattern=r"^[a-z0-9]{1,12}$")
@@ -202,6 +228,7 @@ class LegEntry(_Part):
     fittings: tuple[FittingEntry, ...] = ()
     wall: str = ""
     share: Figure | None = None
+    rated: Figure | None = None
     parallel: int = Field(1, alias="abreast", ge=1, le=20)
     items: tuple[ItemEntry, ...] = Field((), max_length=MOST_ITEMS)
     survey: tuple[Surveyed, ...] = Field((), max_length=MOST_SURVEYED)
@@ -230,6 +257,26 @@ class ListRow(_Part):
     cells: dict[str, Figure | str] = Field(default_factory=dict)
 
 
+class OwnPoint(_Part):
+    """One point of a curve as printed: a flow, and a head or a pressure."""
+
+    flow: Figure
+    head: Figure
+
+
+class OwnPump(_Part):
+    """A pump that is at hand, known by a few figures on its box; it stands in this job alone.
+
+    ``points`` hold the open flow (no head) and the highest head (no flow) too.
+    """
+
+    id: str = Field(pattern=r"^[a-z0-9]{1,12}$")
+    name: str = Field(min_length=1, max_length=60)
+    family: str
+    points: tuple[OwnPoint, ...] = Field(min_length=2, max_length=12)
+    largest_solid: Figure | None = None
+
+
 class JobDocument(_Part):
     """One sizing job, whole. ``pending`` keeps what was typed and could not be read, by path."""
 
@@ -251,6 +298,7 @@ class JobDocument(_Part):
     arrangement: Arrangement = "single"
     running_pumps: int = Field(2, alias="pumps", ge=2, le=MOST_PUMPS)
     standby: int = Field(0, ge=0, le=MOST_PUMPS)
+    own_pumps: tuple[OwnPump, ...] = Field((), max_length=MOST_OWN_PUMPS)
     pending: dict[str, str] = Field(default_factory=dict)
 
     @field_validator("legs")

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numpy as np
+
 from sizing.base import tables
 from sizing.base.errors import UnknownName
 from sizing.base.tables import number
@@ -165,25 +167,37 @@ def pipe(series: str, nominal: str) -> Pipe:
         raise UnknownName(f"size of {SERIES.get(series, series)}", nominal, known) from None
 
 
-@lru_cache
-def _labels() -> dict[str, Pipe]:
-    return {" ".join(one.label.lower().split()): one for one in pipes().values()}
+def rating_pa(series: str, nominal: str, temperature_c: float) -> float | None:
+    """What a pipe is rated for in water of that temperature [Pa]; None where nobody states it.
 
-
-def read(text: str) -> Pipe:
-    """The pipe that somebody typed by its label, such as 'PVC-U PN10 50 mm'.
-
-    Capitals and blanks do not matter.
+    The rating at the standard's temperature times a factor that falls with the water's; zero for
+    water hotter than the standard goes. Source: ``data/pipe_derating.csv``.
 
     Raises
     ------
     UnknownName
-        With near labels; a near one is never taken.
+        No such pipe.
     """
-    try:
-        return _labels()[" ".join(text.lower().split())]
-    except KeyError:
-        raise UnknownName("pipe", text.strip(), [one.label for one in pipes().values()]) from None
+    rated = pipe(series, nominal).rating_pa
+    if rated is None:
+        return None
+    known = _derating().get(series.split("_")[0])
+    if known is None:
+        return rated
+    temperatures, shares = zip(*known, strict=True)
+    if temperature_c > temperatures[-1]:
+        return 0.0
+    return rated * float(np.interp(temperature_c, temperatures, shares))
+
+
+@lru_cache
+def _derating() -> dict[str, list[tuple[float, float]]]:
+    found: dict[str, list[tuple[float, float]]] = {}
+    for row in tables.rows("pipe_derating"):
+        found.setdefault(row["family"], []).append(
+            (float(row["temperature_c"]), float(row["share"]))
+        )
+    return found
 
 
 @lru_cache

@@ -7,11 +7,18 @@ from collections.abc import Sequence
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.aquarium import box_check, noise_check, power_cut_checks, quick_rule_check
+from sizing.checks.aquarium import (
+    box_check,
+    noise_check,
+    power_cut_checks,
+    quick_rule_check,
+    restart_check,
+    turnover_check,
+)
 from sizing.checks.base import Check, Running
 from sizing.checks.cost_of_year import year_check
 from sizing.checks.pump_curve import pump_checks
-from sizing.checks.velocity import velocities
+from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
@@ -28,7 +35,9 @@ from sizing.kinds.asking import (
     temperature,
 )
 from sizing.kinds.base import Kind, Level, Place, Situation
-from sizing.selection.requirement import AtMost, Requirement
+from sizing.kinds.chamber import QUESTIONS as CHAMBER
+from sizing.kinds.chamber import fits_chamber
+from sizing.selection.requirement import Requirement
 
 
 def take_offs_m3s(facts: Facts) -> float:
@@ -141,17 +150,7 @@ QUESTIONS = (
     stated_flow("Stated flow", (1e-4, 5e-3)),
     flow_from(METHODS, "plumbed"),
     margin("1.0 ×", "an adjustable pump is its own margin"),
-    Question(
-        key="chamber",
-        label="Return chamber is wide",
-        stage="run",
-        dimension="size",
-        low=0.03,
-        high=5.0,
-        usual=(0.1, 0.6),
-        optional=True,
-        help="The narrower side: the pump has to go in.",
-    ),
+    *CHAMBER,
     Question(
         key="display_area",
         label="Surface of the display",
@@ -264,6 +263,7 @@ class Aquarium(Kind):
     hint = MissingFact("answers.tank_volume", "the display's volume, or a stated flow", "flow")
     quiet = True
     by_the_clock = True
+    speeds = Speeds("VEL-16", "keeps it quiet")
     default_legs = (
         leg(
             "a",
@@ -295,20 +295,7 @@ class Aquarium(Kind):
         return ("aquarium",)
 
     def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
-        room = facts.optional("chamber")
-        return (
-            ()
-            if room is None
-            else (
-                AtMost(
-                    "width_m",
-                    room,
-                    "size",
-                    "too wide for the chamber",
-                    "{has} wide; the chamber takes {wanted}",
-                ),
-            )
-        )
+        return tuple(fits_chamber(facts))
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         depth = facts.optional("sump_level") or 0.25
@@ -332,11 +319,12 @@ class Aquarium(Kind):
     def checks(self, running: Running) -> Sequence[Check]:
         return [
             *pump_checks(running),
-            *velocities(running, "", "VEL-16", "keeps it quiet"),
             box_check(running),
             quick_rule_check(running),
             *power_cut_checks(running),
             noise_check(running),
+            *turnover_check(running),
+            restart_check(running),
             year_check(running),
         ]
 

@@ -6,29 +6,37 @@ And the legs they start with.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Literal
 
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
-from sizing.base.units import SECONDS_PER_HOUR
-from sizing.base.water import water
+from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
+from sizing.base.water import Water, water
 from sizing.demand.method import FlowMethod
 from sizing.demand.volume import per_head_by_factor
 from sizing.document.answers import Choice, Facts, Question
 from sizing.document.job import FittingEntry, LegEntry
+from sizing.kinds.demands import QUESTIONS as DEMANDS
 
 YES_NO = (Choice("yes", "yes"), Choice("no", "no"))
 
 
-def temperature(default: str, source: str, *, usual: tuple[float, float] = (4, 25)) -> Question:
-    """The water's temperature."""
+def temperature(
+    default: str,
+    source: str,
+    *,
+    usual: tuple[float, float] = (4, 25),
+    hottest: float = 60.0,
+) -> Question:
+    """The water's temperature, up to the hottest that the kind allows [degC]."""
     return Question(
         key="water_temperature",
         label="Water temperature",
         stage="water",
         dimension="temperature",
         low=0.5,
-        high=60.0,
+        high=hottest,
         usual=usual,
         default=default,
         source=source,
@@ -46,17 +54,23 @@ def stated_flow(label: str, usual: tuple[float, float]) -> Question:
         high=1.0,
         usual=usual,
         optional=True,
-        help="A bucket and a watch will do: type 10 l in 24 s.",
+        help="A bucket and a watch will do: 10 l (2.5 gal) in 24 s, say.",
         in_doubt=False,
     )
 
 
 def flow_from(
-    methods: Sequence[FlowMethod], default: str = "largest", *, add_up: bool = False
+    methods: Sequence[FlowMethod],
+    default: str = "largest",
+    *,
+    add_up: bool = False,
+    first_choice: Choice | None = None,
 ) -> Question:
-    """Which way the flow is taken from."""
-    first = [Choice("largest", "the largest of these")] + (
-        [Choice("sum", "the sum of these")] if add_up else []
+    """Which way the flow is taken from; ``first_choice`` goes before all others."""
+    first = (
+        ([first_choice] if first_choice else [])
+        + [Choice("largest", "the largest of these")]
+        + ([Choice("sum", "the sum of these")] if add_up else [])
     )
     return Question(
         "flow_from",
@@ -64,6 +78,45 @@ def flow_from(
         "flow",
         default=default,
         choices=(*first, *(Choice(method.code, method.label) for method in methods)),
+    )
+
+
+def water_per_person() -> Question:
+    """Drinking water of a person and day, where people are counted."""
+    return Question(
+        key="volume_per_person",
+        label="Water a person and day",
+        stage="flow",
+        dimension="volume",
+        metric_unit="l",
+        us_unit="gal",
+        low=0.01,
+        high=1.0,
+        usual=(0.08, 0.4),
+        default="125 l",
+        us_default="75 gal",
+        source="rule WEL-07; US practice by WEL-06: 284 l (75 gal)",
+        shown_when=("people", ()),
+        default_rule="WEL-07",
+        rule_factor=SECONDS_PER_DAY,
+    )
+
+
+def sewage_peak(shown_when: tuple[str, tuple[str, ...]] | None = None) -> Question:
+    """How far the peak of a few dwellings' sewage stands over the day's mean."""
+    return Question(
+        key="peak_factor",
+        label="Peak over the day's mean",
+        stage="flow",
+        dimension="ratio",
+        metric_unit="×",
+        us_unit="×",
+        low=1.0,
+        high=30.0,
+        usual=(3, 12),
+        default="6 ×",
+        source="small groups peak sharply: 4 to 10 in use",
+        shown_when=shown_when,
     )
 
 
@@ -87,17 +140,54 @@ def margin(
         default_rule=rule,
         usual_rule=usual_rule,
         in_doubt=False,
+        designed=True,
     )
+
+
+_MAINS = Question(
+    key="supply_frequency",
+    label="Mains frequency",
+    stage="pump",
+    dimension="mains",
+    low=45.0,
+    high=65.0,
+    usual=(49.0, 61.0),
+    default="50 Hz",
+    source="rule ELE-12",
+    default_rule="ELE-12",
+    help="A motor for 50 Hz on 60 Hz mains turns a fifth faster and takes more load.",
+    in_doubt=False,
+)
+
+
+_ROUGH = Question(
+    key="rough_head",
+    label="Or a rough head instead of a run",
+    stage="run",
+    dimension="length",
+    metric_unit="m",
+    us_unit="ft",
+    low=0.1,
+    high=500.0,
+    optional=True,
+    help="While no pipe has a length: pumps are then named roughly, and nothing is proved.",
+    in_doubt=False,
+)
 
 
 def supply(
     *,
     voltage: str = "230 V",
+    mains: bool = True,
+    rough: bool = True,
     hours: str,
     hours_source: str,
     life: tuple[float, float] = (SECONDS_PER_HOUR, SECONDS_PER_HOUR * 3000.0),
 ) -> tuple[Question, ...]:
-    """The electrical supply and what a year's pumping costs."""
+    """The electrical supply, what a year's pumping costs, and what is asked beside on any kind.
+
+    ``mains``: alternating current; ``rough``: a head may be told instead of a run.
+    """
     return (
         Question(
             key="voltage",
@@ -117,6 +207,7 @@ def supply(
             default="1",
             choices=(Choice("1", "single-phase or direct current"), Choice("3", "three-phase")),
         ),
+        *((_MAINS,) if mains else ()),
         Question(
             key="hours_per_year",
             label="Pumping a year",
@@ -142,6 +233,8 @@ def supply(
             default="0.30 /kWh",
             source="household tariff",
         ),
+        *DEMANDS,
+        *((_ROUGH,) if rough else ()),
     )
 
 
@@ -196,14 +289,26 @@ def leg(
     *fittings: tuple[str, int],
     series: str = "pvcu_pn10",
     side: Literal["suction", "delivery"] = "delivery",
+    wall: str = "",
 ) -> LegEntry:
     """A leg as a kind starts with it, its length and end not known yet."""
     entries = tuple(FittingEntry(fitting=fitting, count=count) for fitting, count in fittings)
     return LegEntry(
-        id=leg_id, name=name, side=side, series=series, nominal=nominal, fittings=entries
+        id=leg_id, name=name, side=side, series=series, nominal=nominal, fittings=entries, wall=wall
     )
+
+
+SEA_DENSITY = 1.025  # of sea water over fresh water of the same temperature
+
+
+def liquid_of(facts: Facts) -> Water:
+    """The water of a job: by its temperature, and denser where it is the sea's."""
+    found = water(facts.si("water_temperature"))
+    if facts.asks("liquid") and facts.choice("liquid") == "sea":
+        return replace(found, density_kg_m3=found.density_kg_m3 * SEA_DENSITY)
+    return found
 
 
 def head_m(facts: Facts, key: str) -> float:
     """A pressure that was answered, as a head of this water [m]."""
-    return water(facts.si("water_temperature")).head_m(facts.si(key))
+    return liquid_of(facts).head_m(facts.si(key))

@@ -10,13 +10,28 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Literal
 
+from sizing.base.message import Measure
 from sizing.base.rules import Rules
-from sizing.checks.base import Check, Running
-from sizing.demand.method import Demand, FlowMethod, margin_working, take
+from sizing.base.units import SECONDS_PER_DAY
+from sizing.checks.base import Check, Running, Site
+from sizing.checks.pressure import pressure_limit
+from sizing.checks.solids import bore_check
+from sizing.checks.suction import npsh_limit
+from sizing.checks.velocity import Speeds
+from sizing.demand.method import Demand, FlowByMethod, FlowMethod, margin_working, take
 from sizing.document.answers import Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import LegEntry
-from sizing.selection.requirement import AtLeast, FamilyIn, Requirement, StillMade, Supply
+from sizing.document.job import Figure, LegEntry
+from sizing.kinds.demands import demands
+from sizing.selection.limit import LeastFlow, Limit, MotorLoad, StartsAgainst
+from sizing.selection.requirement import (
+    AtLeast,
+    FamilyIn,
+    Mains,
+    Requirement,
+    StillMade,
+    Supply,
+)
 from sizing.selection.sweep import Wanted
 
 
@@ -64,6 +79,15 @@ class Situation:
     solid_m: float
 
 
+@dataclass(frozen=True)
+class FollowOn:
+    """A job that this one leaves to be done: its kind, its name, and what is known of it."""
+
+    kind: str
+    title: str
+    answers: tuple[tuple[str, str | Measure], ...]  # question and what is answered
+
+
 class Kind(ABC):
     """A kind of job. Subclasses are declarations with a few short methods.
 
@@ -87,20 +111,26 @@ class Kind(ABC):
     quiet: ClassVar[bool] = False
     # the slowest speed at which what it carries stays in motion
     scour_rule: ClassVar[str] = "VEL-07"
+    # taps, sprinklers or emitters let no more through than is needed, whatever the pump could give
+    held_by_outlets: ClassVar[bool] = False
+    speeds: ClassVar[Speeds]
+    # the least bore that its line should have, by rule; '' for none
+    bore_rule: ClassVar[str] = ""
     # Dialogs that make sense for this kind beside those for all, by name.
     dialogs: ClassVar[tuple[str, ...]] = ()
     cautions: ClassVar[tuple[str, ...]]
 
-    def demand(self, facts: Facts, rules: Rules) -> Demand:
-        """The flow wanted, by every way there is.
+    def demand(self, facts: Facts, rules: Rules, *, only_taken: bool = False) -> Demand:
+        """The flow wanted, by every way there is; or (``only_taken``) by the one that is taken.
 
         Raises MissingFact when the way taken lacks something.
         """
-        methods = tuple(method.find(facts, rules) for method in self.methods)
-        counting = {method.code for method in self.methods if method.counts}
-        taken = facts.choice("flow_from")
-        flow = take(methods, taken, counting, self.hint)
-        margin = facts.si("margin")
+        taken = self.school(facts)
+        named = [method for method in self.methods if method.code == taken and only_taken]
+        methods = tuple(method.find(facts, rules) for method in named or self.methods)
+        counting = {one.code for one in self.methods if one.counts and one.suits(facts)}
+        flow = take(methods, taken, counting, self._still_needed(facts, methods))
+        margin, daily = facts.si("margin"), self.daily_volume_m3(facts)
         return self.bounded(
             Demand(
                 methods=methods,
@@ -109,10 +139,22 @@ class Kind(ABC):
                 margin=margin,
                 needed_m3s=flow * margin,
                 working=margin_working(flow, margin, self.margin_source),
+                mean_inflow_m3s=None if not daily else min(daily / SECONDS_PER_DAY, flow),
             ),
             facts,
             rules,
         )
+
+    def _still_needed(self, facts: Facts, methods: Sequence[FlowByMethod]) -> MissingFact:
+        """What to ask for while no way has what it needs: the rest of the way that was begun."""
+        head, _, key = self.hint.path.partition(".")
+        if head != "answers" or not isinstance(facts.answer(key), Figure):
+            return self.hint
+        return next((one.missing[0] for one in methods if one.missing), self.hint)
+
+    def school(self, facts: Facts) -> str:
+        """The code of the method that is taken, 'largest' or 'sum'."""
+        return facts.choice("flow_from")
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         """The demand after what bounds it.
@@ -145,8 +187,10 @@ class Kind(ABC):
                 "temperature",
                 "not for water so hot",
                 "for water to {has}; this is {wanted}",
+                "how hot the water may be",
             ),
-            Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08")),
+            *self.electrical(facts, rules),
+            *demands(facts, rules, facts.running_pumps),
         )
         runs_s = facts.si("hours_per_year")
         return Wanted(
@@ -158,13 +202,77 @@ class Kind(ABC):
             discount_rate=rules.value("CHO-10"),
             quiet=self.quiet,
             clock_s_per_year=runs_s if self.by_the_clock else None,
+            held_by_outlets=self.outlets_hold(facts),
         )
+
+    def speeds_of(self, facts: Facts) -> Speeds:
+        """The rules on the speed in its pipes."""
+        return self.speeds
+
+    def scour_rule_of(self, facts: Facts) -> str:
+        """The rule on the slowest speed at which what it carries stays in motion."""
+        return self.scour_rule
+
+    def outlets_hold(self, facts: Facts) -> bool:
+        """Whether its outlets let no more through than is needed."""
+        return self.held_by_outlets
+
+    def electrical(self, facts: Facts, rules: Rules) -> tuple[Requirement, ...]:
+        """What the electrical supply asks of a motor: voltage, phases, and the mains' frequency."""
+        supply = Supply(facts.si("voltage"), int(facts.choice("phases")), rules.value("CHO-08"))
+        supply_hz = self.supply_hz(facts)
+        if supply_hz is None:
+            return (supply,)
+        return (supply, Mains(supply_hz, rules.value("ELE-12")))
+
+    def supply_hz(self, facts: Facts) -> float | None:
+        """Frequency of the mains [Hz]; None where the kind runs on direct current."""
+        return facts.si("supply_frequency") if facts.asks("supply_frequency") else None
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        """What must hold of a pump at work here: tried over the whole catalogue."""
+        water, rules = site.system.water, site.rules
+        suction = self.suction_at(site.facts)
+        lifted = () if suction is None else (npsh_limit(site, *suction),)
+        return (
+            StartsAgainst(self.starts_higher_by_m(site.facts)),
+            LeastFlow(rules),
+            *lifted,
+            MotorLoad(water.density_kg_m3, rules),
+            pressure_limit(site),
+        )
+
+    def suction_at(self, facts: Facts) -> tuple[float, float] | None:
+        """Level of a dry pump [m over the datum] and height over the sea [m].
+
+        None for a pump under water, whose NPSH nobody need prove.
+        """
+        return None
+
+    def starts_higher_by_m(self, facts: Facts) -> float:
+        """By how much the water stands higher when the pump starts than where it is sized [m]."""
+        return 0.0
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        """What the site does to every pump, seen even where no pump fits."""
+        if not site.facts.asks("largest_solid"):
+            return ()
+        solid_m = self.solid_m(site.facts, site.rules)
+        return tuple(bore_check(site, solid_m, wanted=self.bore_rule)) if solid_m > 0 else ()
+
+    def solid_m(self, facts: Facts, rules: Rules) -> float:
+        """The largest solid that has to pass [m]."""
+        return facts.si("largest_solid")
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         """What passes through the pipe in a mean day [m3], where retention time matters.
 
         None when it is not known.
         """
+        return None
+
+    def follow_on(self, facts: Facts, demand: Demand) -> FollowOn | None:
+        """The job that this one leaves to be done by a pump of its own; None where none is."""
         return None
 
     @abstractmethod

@@ -9,17 +9,20 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from sizing.base.rules import Rules
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, Site
 from sizing.checks.booster import (
     lowest_check,
+    one_tap_check,
     outlet_check,
     supply_checks,
     upgrade_checks,
     water_head_m,
 )
+from sizing.checks.booster_control import control_checks, switch_limits
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.suction import suction_check
-from sizing.checks.velocity import velocities
+from sizing.checks.transfer import lift_checks
+from sizing.checks.velocity import Speeds
 from sizing.demand import fixtures
 from sizing.demand.fixture_methods import (
     REASONS,
@@ -27,13 +30,17 @@ from sizing.demand.fixture_methods import (
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.build_route import Ends
+from sizing.hydraulics.device import Device
 from sizing.kinds.asking import (
     head_m,
     leg,
 )
 from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.kinds.booster_questions import FIXTURES, METHODS, QUESTIONS
+from sizing.selection.limit import Limit
 from sizing.selection.requirement import DrinkingWater, Requirement
+
+_HOMES = "residential building"
 
 
 class Booster(Kind):
@@ -49,6 +56,8 @@ class Booster(Kind):
         "lists.fixtures.r1.count", "the schedule of fixtures, or another way to the flow", "flow"
     )
     quiet = True
+    held_by_outlets = True
+    speeds = Speeds("VEL-06", "keeps the pipe quiet", suction_fastest="VEL-02")
     default_legs = (
         leg("a", "suction", "63 mm", ("gate_valve", 1), ("elbow_90_glued", 2), side="suction"),
         leg(
@@ -95,14 +104,37 @@ class Booster(Kind):
         ),
     )
 
+    def school(self, facts: Facts) -> str:
+        """As chosen; else by the building.
+
+        Homes by the exact percentile, which knows no common breakfast; all others by the school
+        that has coefficients for their kind.
+        """
+        chosen = facts.choice("flow_from")
+        if chosen != "fitting":
+            return chosen
+        return "statistical" if facts.choice("building") == _HOMES else "din1988"
+
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         return replace(demand, reason=REASONS[demand.taken])
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         residual = self._residual(facts)
         if facts.choice("supply_from") == "main":
-            return Ends(0.0, residual, head_m(facts, "supply_pressure"))
+            return Ends(
+                0.0,
+                residual,
+                head_m(facts, "supply_pressure"),
+                devices=self._backflow(facts, rules),
+            )
         return Ends(facts.si("tank_level"), residual)
+
+    def _backflow(self, facts: Facts, rules: Rules) -> tuple[Device, ...]:
+        """What a backflow preventer loses, by the flow squared."""
+        if not facts.optional("backflow_loss"):
+            return ()
+        peak = self.demand(facts, rules, only_taken=True).needed_m3s
+        return (Device("backflow preventer", peak, head_m(facts, "backflow_loss")),)
 
     def _residual(self, facts: Facts) -> float:
         """Head wanted at the worst outlet [m]."""
@@ -115,6 +147,12 @@ class Booster(Kind):
 
     def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
         return (DrinkingWater(),) if facts.choice("drinking") == "yes" else ()
+
+    def suction_at(self, facts: Facts) -> tuple[float, float] | None:
+        return 0.0, facts.si("altitude")
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        return (*super().limits(site), *switch_limits(site))
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         floors = facts.optional("floors")
@@ -158,13 +196,19 @@ class Booster(Kind):
         facts = running.facts
         return [
             *pump_checks(running),
-            *velocities(running, "", "VEL-06", "keeps the pipe quiet", suction_fastest="VEL-02"),
             suction_check(running, 0.0, facts.si("altitude")),
             *supply_checks(running),
             lowest_check(running),
             outlet_check(running),
+            *one_tap_check(running),
+            *control_checks(running),
+            *(lift_checks(running, facts, "tank_level") if self._lifts(facts) else ()),
             *upgrade_checks(running),
         ]
+
+    def _lifts(self, facts: Facts) -> bool:
+        """Whether it draws from a tank below itself: then each pump primes by its own pipe."""
+        return facts.choice("supply_from") == "tank" and facts.si("tank_level") < 0
 
     def stage_summary(self, facts: Facts) -> str:
         return "drinking water" if facts.choice("drinking") == "yes" else "service water"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from sizing.base.units import SECONDS_PER_DAY
 from sizing.demand import fixtures
 from sizing.demand.fixture_methods import (
     OUTLETS,
@@ -21,6 +20,7 @@ from sizing.kinds.asking import (
     stated_flow,
     supply,
     temperature,
+    water_per_person,
 )
 
 METHODS = (
@@ -38,7 +38,7 @@ METHODS = (
     STATED,
 )
 QUESTIONS = (
-    temperature("12 °C", "cold water", usual=(4, 60)),
+    temperature("12 °C", "cold water", usual=(4, 60), hottest=95.0),
     Question("drinking", "Drinking water", "water", default="yes", choices=YES_NO),
     Question(
         key="building",
@@ -46,7 +46,7 @@ QUESTIONS = (
         stage="flow",
         default="residential building",
         choices=tuple(Choice(name, name) for name in fixtures.din_buildings()),
-        help="Asked by the German school only.",
+        help="The German school asks it, and it says which school fits.",
     ),
     Question(
         key="people",
@@ -58,22 +58,7 @@ QUESTIONS = (
         usual=(2, 1000),
         optional=True,
     ),
-    Question(
-        key="volume_per_person",
-        label="Water a person and day",
-        stage="flow",
-        dimension="volume",
-        metric_unit="l",
-        us_unit="gal",
-        low=0.01,
-        high=1.0,
-        usual=(0.08, 0.4),
-        default="125 l",
-        source="rule WEL-07",
-        shown_when=("people", ()),
-        default_rule="WEL-07",
-        rule_factor=SECONDS_PER_DAY,
-    ),
+    water_per_person(),
     Question(
         key="peak_factor",
         label="Peak over the day's mean",
@@ -88,8 +73,21 @@ QUESTIONS = (
         source="small buildings peak sharply: frequency of use times how long a use lasts",
         shown_when=("people", ()),
     ),
+    Question(
+        key="continuous_flow",
+        label="Drawn longer than 15 min",
+        stage="flow",
+        dimension="flow",
+        low=1e-6,
+        high=0.5,
+        usual=(1e-5, 5e-3),
+        optional=True,
+        help="Watering, cooling, a process: added to what any school makes of the fixtures.",
+    ),
     stated_flow("Stated peak flow", (2e-4, 2e-2)),
-    flow_from(METHODS, "statistical"),
+    flow_from(
+        METHODS, "fitting", first_choice=Choice("fitting", "the school that fits the building")
+    ),
     margin("1.0 ×", "every school holds its own"),
     Question(
         key="upgrade",
@@ -126,6 +124,31 @@ QUESTIONS = (
         usual=(1e5, 5e5),
         shown_when=("supply_from", ("main",)),
         help="At the pump, in the worst hour, while the building draws.",
+    ),
+    Question(
+        key="highest_supply",
+        label="Highest pressure of the main",
+        stage="run",
+        dimension="pressure",
+        low=0.0,
+        high=1.6e6,
+        usual=(2e5, 6e5),
+        optional=True,
+        shown_when=("supply_from", ("main",)),
+        help="At night: with it pipes and taps stand under most. Left away: as the lowest.",
+    ),
+    Question(
+        key="backflow_loss",
+        label="Backflow preventer loses",
+        stage="run",
+        dimension="pressure",
+        low=0.0,
+        high=3e5,
+        usual=(2e4, 1e5),
+        optional=True,
+        shown_when=("supply_from", ("main",)),
+        help="At the peak, by its maker; most lose 0.3 to 1 bar (4 to 15 psi).",
+        in_doubt=False,
     ),
     Question(
         key="tank_level",
@@ -179,6 +202,17 @@ QUESTIONS = (
         is_level=True,
     ),
     Question(
+        "outlet_limit",
+        "Most at an outlet by",
+        "run",
+        default="us",
+        choices=(
+            Choice("us", "US codes: 80 psi (5.5 bar)"),
+            Choice("en", "EN 806: 5 bar (73 psi)"),
+        ),
+        help="With nobody drawing. Two schools; your code names one.",
+    ),
+    Question(
         key="floors",
         label="Floors with outlets",
         stage="run",
@@ -209,6 +243,22 @@ QUESTIONS = (
         shown_when=("floors", ()),
     ),
     Question(
+        key="roof_tank",
+        label="Water in a tank on the roof",
+        stage="run",
+        dimension="length",
+        metric_unit="m",
+        us_unit="ft",
+        low=-100.0,
+        high=400.0,
+        usual=(3, 100),
+        optional=True,
+        shown_when=("floors", ()),
+        help="Its lowest level, to compare with a pump below. Left away: a storey over the top.",
+        is_level=True,
+        in_doubt=False,
+    ),
+    Question(
         key="altitude",
         label="Height over the sea",
         stage="run",
@@ -220,6 +270,31 @@ QUESTIONS = (
         usual=(0, 2500),
         default="300 m",
         source="air is thinner higher up: suction suffers",
+    ),
+    Question(
+        key="control",
+        label="It is run by",
+        stage="proof",
+        default="open",
+        choices=(
+            Choice("open", "not decided: tell both"),
+            Choice("switch", "a pressure switch and a vessel"),
+            Choice("drive", "a drive that holds the pressure"),
+        ),
+    ),
+    Question(
+        key="vessel",
+        label="Pressure vessel holds",
+        stage="proof",
+        dimension="volume",
+        metric_unit="l",
+        us_unit="gal",
+        low=0.001,
+        high=20.0,
+        usual=(0.02, 1.0),
+        optional=True,
+        shown_when=("control", ("switch",)),
+        help="Left away: Proof says what it takes.",
     ),
     *supply(hours="1500 h", hours_source="a building that draws by day"),
 )
@@ -248,6 +323,7 @@ FIXTURES = List(
             usual=(1, 300),
             optional=True,
         ),
+        Question("room", "Room", "flow"),
     ),
     first=tuple(
         ListRow(id=f"r{number}", cells={"fixture": code})
@@ -255,6 +331,7 @@ FIXTURES = List(
     ),
     help=(
         "How often each is used, and how long, decides how many run at once: that is what the"
-        " schools differ about."
+        " schools differ about. Rows of one room (24 baths alike) may name it: DIN 1988-300 then"
+        " counts two draw-offs of each."
     ),
 )

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from sizing.base.rules import Rules
-from sizing.document.answers import Facts, Question
+from sizing.document.answers import Choice, Facts, Question
 from sizing.kinds.asking import (
     YES_NO,
     temperature,
 )
 from sizing.kinds.base import Level, Place
+from sizing.pump.conductors import conductors
 from sizing.selection.requirement import AtMost, DrinkingWater, Requirement
 from sizing.storage.well import Draw, draw
 
@@ -66,6 +67,7 @@ SITE_QUESTIONS = (
     ),
     Question(
         key="pump_setting",
+        designed=True,
         label="Depth of the pump",
         stage="run",
         dimension="length",
@@ -96,7 +98,46 @@ SITE_QUESTIONS = (
         high=1.5,
         usual=(0.1, 0.3),
         default="112 mm",
-        source="usual casing of 125 mm",
+        source="usual casing of 125 mm (5 in)",
+    ),
+)
+
+
+CABLE_QUESTIONS = (
+    Question(
+        key="cable_length",
+        label="Cable from the panel to the motor",
+        stage="proof",
+        dimension="length",
+        metric_unit="m",
+        us_unit="ft",
+        low=1.0,
+        high=3000.0,
+        usual=(10, 400),
+        optional=True,
+        help="One way. Left away: down to the pump.",
+        in_doubt=False,
+    ),
+    Question(
+        "cable_size",
+        "Its conductors",
+        "proof",
+        default="any",
+        choices=(
+            Choice("any", "the thinnest that does"),
+            *(Choice(one.size, one.size) for one in conductors()),
+        ),
+    ),
+    Question(
+        key="generator",
+        label="It starts on a generator rated",
+        stage="proof",
+        dimension="power",
+        low=100.0,
+        high=1e6,
+        usual=(1000, 50000),
+        optional=True,
+        in_doubt=False,
     ),
 )
 
@@ -121,6 +162,7 @@ def fits_the_well(facts: Facts) -> tuple[Requirement, ...]:
         "size",
         "too thick for the casing",
         "{has} thick; the casing lets {wanted} through",
+        "how thick it is",
     )
     return (slim, DrinkingWater()) if facts.choice("drinking") == "yes" else (slim,)
 

@@ -10,10 +10,16 @@ from collections.abc import Sequence
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running
-from sizing.checks.demand_delivery import cycling_checks, elastomer_check, prime_check, switch_check
+from sizing.checks.base import Check, Running, Site
+from sizing.checks.demand_delivery import (
+    cycling_checks,
+    elastomer_check,
+    prime_check,
+    switch_check,
+    switch_limit,
+)
 from sizing.checks.pump_curve import pump_checks
-from sizing.checks.velocity import velocities
+from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
@@ -29,6 +35,7 @@ from sizing.kinds.asking import (
     temperature,
 )
 from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.limit import Limit
 from sizing.selection.requirement import DrinkingWater, Requirement
 
 
@@ -88,7 +95,7 @@ QUESTIONS = (
         dimension="pressure",
         low=0.0,
         high=6e5,
-        usual=(3e4, 2e5),
+        usual=(3e4, 3.5e5),
         default="0.7 bar",
         source="a simple mixer",
         in_doubt=False,
@@ -165,8 +172,8 @@ TAPS = List(
     ),
     first=(ListRow(id="r1"), ListRow(id="r2")),
     help=(
-        "Time a bucket at the tap: 10 l in 90 s. What is seldom open together need not be counted"
-        " together."
+        "Time a bucket at the tap: 10 l (2.5 gal) in 90 s. What is seldom open together need not"
+        " be counted together."
     ),
 )
 
@@ -185,6 +192,8 @@ class DemandDelivery(Kind):
         "lists.taps.r1.count", "the taps that are open at once, or a timed bucket", "flow"
     )
     quiet = True
+    held_by_outlets = True
+    speeds = Speeds("VEL-01", "keeps the loss small")
     default_legs = (
         leg("a", "suction hose", "1/2 in", ("y_strainer", 1), side="suction", series="pex_sdr9"),
         leg(
@@ -244,13 +253,17 @@ class DemandDelivery(Kind):
     def checks(self, running: Running) -> Sequence[Check]:
         return [
             # a diaphragm pump has no best point to stay near
-            *pump_checks(running, "flow", "reserve"),
-            *velocities(running, "", "VEL-01", "keeps the loss small"),
-            prime_check(running),
+            *pump_checks(running, "flow", "reserve", "starts_against"),
             switch_check(running),
             *cycling_checks(running),
-            elastomer_check(running.facts),
+            elastomer_check(running),
         ]
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        return [*super().site_checks(site), prime_check(site)]
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        return (*super().limits(site), switch_limit(site))
 
     def stage_summary(self, facts: Facts) -> str:
         return facts.chosen("liquid")

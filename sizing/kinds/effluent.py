@@ -13,16 +13,17 @@ from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks import pit
 from sizing.checks.base import Check, CheckState, Running
-from sizing.checks.pit import Limits
+from sizing.checks.pit import PitRules
+from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.openings import Orifice, orifices_m3s, rated_outlet_m3s
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.hydraulics.system_curve import Device
+from sizing.hydraulics.device import Device
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Situation
-from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind, pit_plan
+from sizing.kinds.pit import COME_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions, pit_plan
 
 _ORIFICE_COEFFICIENT = 0.6  # sharp-edged drilled hole; house rule EFF-01
 
@@ -209,7 +210,7 @@ QUESTIONS = (
         high=0.05,
         usual=(0.002, 0.013),
         default="3.2 mm",
-        source="1/8 in",
+        source="usual bore: 3.2 mm (1/8 in)",
         shown_when=("outlet_type", ("holes",)),
     ),
     Question(
@@ -223,7 +224,9 @@ QUESTIONS = (
         high=60.0,
         usual=(0.5, 5.0),
         default="0.76 m",
-        source="rule EFF-02: 2.5 ft; EFF-03: 5 ft for holes under 3/16 in",
+        source=(
+            "rule EFF-02: 2.5 ft (0.76 m); EFF-03: 5 ft (1.5 m) for holes under 3/16 in (4.8 mm)"
+        ),
         help="Over the level at which the run ends. Zero for a free outlet.",
         default_rule="EFF-02",
         in_doubt=False,
@@ -258,7 +261,7 @@ QUESTIONS = (
     flow_from(METHODS),
     margin("1.0 ×", "outlets take what their head gives them"),
     *SHAPE_QUESTIONS,
-    *LEVEL_QUESTIONS,
+    *level_questions(150, 400, "covers the lowest level of most effluent pumps"),
     *supply(hours="200 h", hours_source="a household's bed"),
     COME_QUESTION,
 )
@@ -278,10 +281,19 @@ class Effluent(PitKind):
         "one way to the flow (outlets, a dose and its time, or a stated flow)",
         "flow",
     )
-    limits = Limits(starts="CYC-03", run_time="CYC-02", slowest="VEL-11", fastest="VEL-09")
+    pit_rules = PitRules(starts="CYC-03", run_time="CYC-02")
+    speeds = Speeds("VEL-09", "keeps solids moving and the loss small", "VEL-11")
     default_legs = (
-        leg("a", "riser", "40 mm", ("ball_valve_full", 1), ("union", 1), ("elbow_90_glued", 1)),
-        leg("b", "line to the bed", "40 mm", ("elbow_90_glued", 2)),
+        leg(
+            "a",
+            "riser",
+            "40 mm",
+            ("ball_valve_full", 1),
+            ("union", 1),
+            ("elbow_90_glued", 1),
+            wall="effluent",
+        ),
+        leg("b", "line to the bed", "40 mm", ("elbow_90_glued", 2), wall="effluent"),
     )
     cautions = (
         (
@@ -319,6 +331,11 @@ class Effluent(PitKind):
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         return facts.optional("daily_volume")
+
+    def outlets_hold(self, facts: Facts) -> bool:
+        """Emitters and spray heads with a rating do; drilled holes give more the more they get."""
+        rated = facts.choice("outlet_type") == "rated" and facts.optional("orifices") is not None
+        return rated and facts.choice("flow_from") in ("largest", "network")
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return (
@@ -371,7 +388,7 @@ def _dose(running: Running, area_m2: float) -> Check:
             " only fills the line wets the near end of the bed."
         )
     )
-    return Check("dose", "Dose against the line", state, text, remedy)
+    return Check("dose", "Dose against the line", state, text, remedy, about="site")
 
 
 KIND = Effluent()

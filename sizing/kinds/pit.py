@@ -6,18 +6,20 @@ What they ask alike, and what follows from it.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from typing import ClassVar
 
 from sizing.base.errors import SizingError
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks import pit
-from sizing.checks.base import Check, Running
-from sizing.checks.pit import Limits
+from sizing.checks.base import Check, Running, Site
+from sizing.checks.pit import PitRules
 from sizing.demand.method import Demand
 from sizing.document.answers import Choice, Facts, Question
 from sizing.document.build_route import Ends
 from sizing.kinds.base import Kind, Level, Place
+from sizing.selection.limit import Limit
 from sizing.selection.requirement import AtLeast, AtMost, Requirement
 from sizing.storage.plan import Plan, plan
 
@@ -38,7 +40,7 @@ SHAPE_QUESTIONS = (
         us_unit="in",
         low=0.15,
         high=6.0,
-        usual=(0.3, 1.2),
+        usual=(0.3, 1.9),
         shown_when=("pit_shape", ("round",)),
     ),
     Question(
@@ -50,7 +52,7 @@ SHAPE_QUESTIONS = (
         us_unit="in",
         low=0.15,
         high=12.0,
-        usual=(0.3, 1.5),
+        usual=(0.3, 3.0),
         shown_when=("pit_shape", ("rectangular",)),
     ),
     Question(
@@ -62,13 +64,14 @@ SHAPE_QUESTIONS = (
         us_unit="in",
         low=0.15,
         high=12.0,
-        usual=(0.3, 1.5),
+        usual=(0.3, 3.0),
         shown_when=("pit_shape", ("rectangular",)),
     ),
 )
-LEVEL_QUESTIONS = (
+_LEVELS = (
     Question(
         key="stop_level",
+        designed=True,
         label="Pump stops at",
         stage="run",
         dimension="length",
@@ -77,13 +80,12 @@ LEVEL_QUESTIONS = (
         low=0.0,
         high=10.0,
         usual=(0.05, 0.5),
-        default="150 mm",
-        source="covers most pumps' lowest level",
         help="Above the bottom of the pit.",
         is_level=True,
     ),
     Question(
         key="start_level",
+        designed=True,
         label="Pump starts at",
         stage="run",
         dimension="length",
@@ -92,12 +94,11 @@ LEVEL_QUESTIONS = (
         low=0.02,
         high=10.0,
         usual=(0.2, 1.0),
-        default="400 mm",
-        source="usual float travel",
         is_level=True,
     ),
     Question(
         key="alarm_level",
+        designed=True,
         label="High-water alarm at",
         stage="run",
         dimension="length",
@@ -106,8 +107,6 @@ LEVEL_QUESTIONS = (
         low=0.02,
         high=10.0,
         usual=(0.3, 1.2),
-        default="500 mm",
-        source="rule BAS-09: 100 mm over the start",
         is_level=True,
     ),
     Question(
@@ -137,6 +136,38 @@ LEVEL_QUESTIONS = (
         is_level=True,
     ),
 )
+
+
+def level_questions(stop_mm: int, start_mm: int, source: str) -> tuple[Question, ...]:
+    """The levels of a pit; the defaults follow what the pumps of a kind want over them."""
+    defaults = {
+        "stop_level": (f"{stop_mm} mm", source),
+        "start_level": (f"{start_mm} mm", "usual float travel"),
+        "alarm_level": (f"{start_mm + 100} mm", "rule BAS-09: 100 mm over the start"),
+    }
+    return tuple(
+        replace(one, default=defaults[one.key][0], source=defaults[one.key][1])
+        if one.key in defaults
+        else one
+        for one in _LEVELS
+    )
+
+
+LAG_QUESTION = Question(
+    key="lag_level",
+    designed=True,
+    label="A second pump starts at",
+    stage="run",
+    dimension="length",
+    metric_unit="mm",
+    us_unit="in",
+    low=0.02,
+    high=10.0,
+    usual=(0.3, 1.2),
+    optional=True,
+    help="Over the bottom of the pit: to help, or when the first has failed.",
+    is_level=True,
+)
 COME_QUESTION = Question(
     key="time_to_come",
     label="Somebody comes within",
@@ -163,7 +194,7 @@ def pit_plan(facts: Facts) -> Plan:
 class PitKind(Kind):
     """A pit with a submersible pump on floats."""
 
-    limits: ClassVar[Limits]
+    pit_rules: ClassVar[PitRules]
     datum = "the bottom of the pit"
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
@@ -177,10 +208,11 @@ class PitKind(Kind):
         return (
             AtLeast(
                 "solids_m",
-                facts.si("largest_solid"),
+                self.solid_m(facts, rules),
                 "size",
                 "passes too small a solid",
                 "passes only {has}; {wanted} wanted",
+                "the largest solid it passes",
             ),
             AtMost(
                 "width_m",
@@ -188,6 +220,7 @@ class PitKind(Kind):
                 "size",
                 "too wide for the pit",
                 "{has} wide; the pit leaves {wanted} with room for the float",
+                "how wide it is",
             ),
             AtMost(
                 "lowest_stop_m",
@@ -195,6 +228,7 @@ class PitKind(Kind):
                 "size",
                 "needs more water over it",
                 "must stop at {has}; the stop level is {wanted}",
+                "its lowest stop level",
             ),
         )
 
@@ -216,4 +250,14 @@ class PitKind(Kind):
                 yield Level(code, label, level, f"answers.{key}")  # type: ignore[arg-type]
 
     def checks(self, running: Running) -> Sequence[Check]:
-        return pit.checks(running, pit_plan(running.facts), self.limits)
+        return pit.checks(running, pit_plan(running.facts), self.pit_rules)
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        return [*super().site_checks(site), *pit.site_checks(site, pit_plan(site.facts))]
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        in_the_pit = pit.limits(site, pit_plan(site.facts), self.pit_rules)
+        return (*super().limits(site), *in_the_pit)
+
+    def starts_higher_by_m(self, facts: Facts) -> float:
+        return facts.si("start_level") - facts.si("stop_level")

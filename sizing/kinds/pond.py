@@ -7,19 +7,20 @@ from collections.abc import Sequence
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, Site
 from sizing.checks.cost_of_year import year_check
-from sizing.checks.pond import crest_m05_s, sheet_checks, static_check
+from sizing.checks.pond import crest_m05_s, jet_checks, sheet_checks, siphon_checks, static_check
 from sizing.checks.pump_curve import pump_checks
-from sizing.checks.velocity import velocities
+from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.openings import weir
 from sizing.demand.volume import turnover_m3s
-from sizing.document.answers import Choice, Facts, List, MissingFact, Question
+from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.document.job import ListRow
+from sizing.hydraulics.device import Device
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.pond_jets import JET_QUESTIONS, JETS, by_jets, nozzle_head_m
 from sizing.selection.requirement import AtLeast, Requirement
 
 _SHEETS = {"light": "PND-03", "medium": "PND-04", "heavy": "PND-05"}
@@ -77,21 +78,6 @@ def _by_turnover(facts: Facts, rules: Rules) -> Working:
     )
 
 
-def _by_jets(facts: Facts, rules: Rules) -> Working:
-    known = [(row, row.optional("count")) for row in facts.rows("jets")]
-    rows = [(count, row.si("flow")) for row, count in known if count]
-    if not rows:
-        raise MissingFact("lists.jets.r1.count", "jets and their flow", "flow")
-    inputs = tuple((f"{count:g} jets of", Measure(flow, "flow")) for count, flow in rows)
-    return Working(
-        "Jets",
-        "sum of count × flow each",
-        inputs,
-        Measure(sum(count * flow for count, flow in rows), "flow"),
-        "the nozzles' own tables",
-    )
-
-
 METHODS = (
     FlowMethod(
         "sheet",
@@ -111,7 +97,7 @@ METHODS = (
         _by_turnover,
         "Wildlife ponds take a quarter, koi up to twice as much.",
     ),
-    FlowMethod("jets", "jets", _by_jets),
+    FlowMethod("jets", "jets", by_jets),
     STATED,
 )
 QUESTIONS = (
@@ -239,41 +225,12 @@ QUESTIONS = (
         source="usual garden pond",
         is_level=True,
     ),
+    *JET_QUESTIONS,
     *supply(
         hours="5000 h",
         hours_source="day and night in its season",
         life=(SECONDS_PER_HOUR * 500.0, SECONDS_PER_HOUR * 8784.0),
     ),
-)
-JETS = List(
-    key="jets",
-    label="Jets",
-    stage="flow",
-    columns=(
-        Question(
-            key="count",
-            label="How many",
-            stage="flow",
-            dimension="count",
-            metric_unit="×",
-            us_unit="×",
-            low=0.0,
-            high=500.0,
-            usual=(1, 50),
-            optional=True,
-        ),
-        Question(
-            key="flow",
-            label="Each takes",
-            stage="flow",
-            dimension="flow",
-            low=1e-6,
-            high=0.1,
-            usual=(5e-5, 5e-3),
-        ),
-    ),
-    first=(ListRow(id="r1"),),
-    help="A jet's height is set by its nozzle: the maker's table gives its flow and pressure.",
 )
 
 
@@ -292,6 +249,7 @@ class Pond(Kind):
     )
     quiet = True
     by_the_clock = True
+    speeds = Speeds("VEL-15", "keeps the tubing clean and the loss small")
     default_legs = (
         leg(
             "a",
@@ -318,7 +276,12 @@ class Pond(Kind):
     )
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
-        return Ends(facts.si("pump_depth") if facts.choice("measured_from") == "pump" else 0.0)
+        start = facts.si("pump_depth") if facts.choice("measured_from") == "pump" else 0.0
+        head = nozzle_head_m(facts, rules)
+        if head is None:
+            return Ends(start)
+        flow = self.demand(facts, rules, only_taken=True).needed_m3s
+        return Ends(start, devices=(Device("nozzles", flow, head),))
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return _PLACES[facts.choice("place")][1]
@@ -331,8 +294,12 @@ class Pond(Kind):
                 "size",
                 "passes too small a solid",
                 "passes only {has}; {wanted} comes",
+                "the largest solid it passes",
             ),
         )
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        return [*super().site_checks(site), *siphon_checks(site)]
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         surface, depth = self.ends(facts, rules).start_level_m, facts.si("pump_depth")
@@ -356,9 +323,9 @@ class Pond(Kind):
     def checks(self, running: Running) -> Sequence[Check]:
         return [
             *pump_checks(running),
-            *velocities(running, "", "VEL-15", "keeps the tubing clean and the loss small"),
             static_check(running),
             *sheet_checks(running),
+            *jet_checks(running),
             year_check(running),
         ]
 

@@ -5,218 +5,32 @@ Raw sewage of some dwellings through a narrow main, by grinder pumps, over hill 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from sizing.base.message import Measure, Working, message
+from sizing.base.rounding import at_least
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
-from sizing.checks.base import Check, Running
-from sizing.checks.pit import Limits
-from sizing.demand.method import Demand, FlowMethod
-from sizing.demand.statistical import Group, statistical
-from sizing.document.answers import Choice, Facts, MissingFact, Question
-from sizing.document.build_route import Ends
-from sizing.kinds.asking import (
-    STATED,
-    by_people,
-    flow_from,
-    head_m,
-    leg,
-    margin,
-    stated_flow,
-    supply,
-    temperature,
-    volume_of_people_m3,
-)
+from sizing.checks.base import Check, Running, state
+from sizing.checks.pit import PitRules
+from sizing.checks.velocity import Speeds
+from sizing.demand.method import Demand
+from sizing.document.answers import Facts, MissingFact
+from sizing.document.build_route import Ends, leg_name
+from sizing.hydraulics.system_curve import SystemCurve
+from sizing.kinds.asking import head_m, leg, volume_of_people_m3
 from sizing.kinds.base import Place, Situation
-from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
-from sizing.kinds.scour import raised_to_scour
+from sizing.kinds.pit import PitKind
+from sizing.kinds.pressure_sewer_questions import (
+    METHODS,
+    QUESTIONS,
+    inflow_of_a_pit_m3s,
+    pumps_together,
+)
+from sizing.kinds.scour import raised_to_scour, sewage_speeds
 from sizing.kinds.sewage import valves
-
-_PERCENTILE = 0.99
-
-
-def _by_dwellings(facts: Facts, rules: Rules) -> Working:
-    dwellings, each, base = facts.si("dwellings"), rules.value("PSW-01"), rules.value("PSW-02")
-    inputs = (
-        ("dwellings N", Measure(dwellings, "count")),
-        ("for each A", Measure(each, "flow")),
-        ("before any B", Measure(base, "flow")),
-    )
-    return Working(
-        "Flow by dwellings",
-        "A N + B",
-        inputs,
-        Measure(each * dwellings + base, "flow"),
-        f"rules PSW-01 and PSW-02, {rules.rule('PSW-01').source}",
-    )
-
-
-def _chance(facts: Facts) -> float:
-    """The chance that one pump runs in the peak.
-
-    Its dwelling's day, peaked, over what the pump moves in a day.
-    """
-    daily = facts.si("people") / facts.si("dwellings") * facts.si("volume_per_person")
-    return min(daily * facts.si("peak_factor") / (facts.si("pump_flow") * SECONDS_PER_DAY), 1.0)
-
-
-def _by_chance(facts: Facts, rules: Rules) -> Working:
-    dwellings, flow, chance = facts.si("dwellings"), facts.si("pump_flow"), _chance(facts)
-    found = statistical(
-        [Group(round(dwellings), chance, flow)], percentile=_PERCENTILE, zero_truncated=True
-    )
-    inputs = (
-        ("pumps", Measure(dwellings, "count")),
-        ("chance that one runs in the peak", Measure(chance, "ratio", 1)),
-        ("each moves", Measure(flow, "flow")),
-        ("run at once", Measure(found.demand_flow_m3s / flow, "count")),
-    )
-    return Working(
-        "Pumps that run at once",
-        "99th percentile of the pumps running, given one runs",
-        inputs,
-        Measure(found.demand_flow_m3s, "flow"),
-        "binomial, exact convolution",
-    )
-
-
-METHODS = (
-    FlowMethod(
-        "dwellings",
-        "equation of dwellings",
-        _by_dwellings,
-        "Made for tens of dwellings: for a handful it asks too much.",
-    ),
-    FlowMethod(
-        "chance",
-        "pumps that run at once",
-        _by_chance,
-        "Holds while the power is on: after a cut all pumps start together.",
-    ),
-    FlowMethod("people", "people and a peak", by_people),
-    STATED,
-)
-QUESTIONS = (
-    temperature("12 °C", "usual sewage in the ground", usual=(5, 25)),
-    Question(
-        key="largest_solid",
-        label="Largest solid after the cutter",
-        stage="water",
-        dimension="size",
-        low=0.0,
-        high=0.05,
-        usual=(0.0, 0.01),
-        default="5 mm",
-        source="a grinder's slurry",
-    ),
-    Question(
-        key="arrangement",
-        label="Pumps",
-        stage="flow",
-        default="station",
-        choices=(
-            Choice("station", "one station for all"),
-            Choice("own", "a pump at every dwelling"),
-        ),
-        help=(
-            "With a pump at every dwelling, the first leg is the dwelling's own branch; all others"
-            " carry the pumps that run at once."
-        ),
-    ),
-    Question(
-        key="dwellings",
-        label="Dwellings",
-        stage="flow",
-        dimension="count",
-        metric_unit="×",
-        us_unit="×",
-        low=1.0,
-        high=2000.0,
-        usual=(1, 300),
-        optional=True,
-    ),
-    Question(
-        key="people",
-        label="People in all of them",
-        stage="flow",
-        dimension="people",
-        low=1.0,
-        high=10000.0,
-        usual=(2, 1000),
-        optional=True,
-    ),
-    Question(
-        key="volume_per_person",
-        label="Sewage a person and day",
-        stage="flow",
-        dimension="volume",
-        metric_unit="l",
-        us_unit="gal",
-        low=0.005,
-        high=1.0,
-        usual=(0.05, 0.4),
-        default="130 l",
-        source="usual domestic use",
-    ),
-    Question(
-        key="peak_factor",
-        label="Peak over the day's mean",
-        stage="flow",
-        dimension="ratio",
-        metric_unit="×",
-        us_unit="×",
-        low=1.0,
-        high=30.0,
-        usual=(3, 12),
-        default="6 ×",
-        source="small groups peak sharply: 4 to 10 in use",
-    ),
-    Question(
-        key="pump_flow",
-        label="One pump moves about",
-        stage="flow",
-        dimension="flow",
-        low=1e-5,
-        high=0.1,
-        usual=(3e-4, 3e-3),
-        default="0.7 l/s",
-        source="usual small grinder",
-        help=(
-            "Says how many pumps run at once: frequent short runs overlap more seldom than one"
-            " thinks."
-        ),
-    ),
-    stated_flow("Stated peak flow", (3e-4, 1e-2)),
-    flow_from(METHODS),
-    margin("1.0 ×", "a peak holds its own margin"),
-    Question(
-        "discharge",
-        "It ends in",
-        "run",
-        default="gravity",
-        choices=(
-            Choice("gravity", "a gravity sewer or manhole"),
-            Choice("main", "a main under pressure"),
-        ),
-    ),
-    Question(
-        key="main_pressure",
-        label="Pressure in that main",
-        stage="run",
-        dimension="pressure",
-        low=0.0,
-        high=2e6,
-        usual=(2e4, 6e5),
-        shown_when=("discharge", ("main",)),
-        help="The highest while others pump.",
-    ),
-    *SHAPE_QUESTIONS,
-    *LEVEL_QUESTIONS,
-    *supply(hours="300 h", hours_source="a few dwellings"),
-    COME_QUESTION,
-)
+from sizing.operating_point.one import operating_point
 
 
 class PressureSewer(PitKind):
@@ -231,7 +45,7 @@ class PressureSewer(PitKind):
     hint = MissingFact(
         "answers.dwellings", "one way to the flow (dwellings, people, or a stated flow)", "flow"
     )
-    limits = Limits(starts="CYC-03", run_time="CYC-02", slowest="VEL-07", fastest="VEL-09")
+    pit_rules = PitRules(starts="CYC-03", run_time="CYC-02")
     default_legs = (
         leg(
             "a",
@@ -241,8 +55,9 @@ class PressureSewer(PitKind):
             ("ball_valve_full", 1),
             ("elbow_90_glued", 2),
             series="pe100_sdr11",
+            wall="sewage",
         ),
-        leg("b", "main", "63 mm", ("elbow_45_std", 2), series="pe100_sdr11"),
+        leg("b", "main", "63 mm", ("elbow_45_std", 2), series="pe100_sdr11", wall="sewage"),
     )
     cautions = (
         (
@@ -271,9 +86,15 @@ class PressureSewer(PitKind):
         ),
     )
 
+    def speeds_of(self, facts: Facts) -> Speeds:
+        return sewage_speeds(facts)
+
+    def scour_rule_of(self, facts: Facts) -> str:
+        return sewage_speeds(facts).slowest
+
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
-        together = _together(facts)
-        raised = raised_to_scour(demand, facts.legs, rules)
+        together = pumps_together(facts)
+        raised = raised_to_scour(demand, facts.legs, rules, self.scour_rule_of(facts))
         if together == 1:
             return raised
         inputs = (
@@ -287,11 +108,12 @@ class PressureSewer(PitKind):
             Measure(raised.needed_m3s / together, "flow"),
             raised.working.source,
         )
-        return replace(
-            raised,
-            needed_m3s=raised.needed_m3s / together,
-            inflow_m3s=raised.inflow_m3s / together,
-            working=working,
+        mean = raised.mean_inflow_m3s
+        return raised.then(
+            working,
+            raised.needed_m3s / together,
+            inflow_m3s=inflow_of_a_pit_m3s(facts) or raised.inflow_m3s / together,
+            mean_inflow_m3s=None if mean is None else mean / facts.si("dwellings"),
         )
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
@@ -299,7 +121,7 @@ class PressureSewer(PitKind):
         return replace(
             super().ends(facts, rules),
             delivery_head_m=pressure,
-            share_of_common_legs=_together(facts),
+            share_of_common_legs=pumps_together(facts),
         )
 
     def place(self, facts: Facts, rules: Rules) -> Place:
@@ -318,25 +140,110 @@ class PressureSewer(PitKind):
         return Situation("sewage", "pit", "main", facts.si("largest_solid"))
 
     def checks(self, running: Running) -> Sequence[Check]:
-        return [*super().checks(running), _retention(running), valves(running), _summit(running)]
+        return [
+            *super().checks(running),
+            *_scour_alone(running),
+            *_all_at_once(running),
+            *_at_lowest(running),
+            _retention(running),
+            valves(running),
+            _summit(running),
+        ]
 
     def stage_summary(self, facts: Facts) -> str:
         return "raw sewage, ground up"
 
 
-def _together(facts: Facts) -> float:
-    """Pumps that push into the common legs at once.
-
-    One station, or what chance makes of a pump at every dwelling.
-    """
-    if facts.choice("arrangement") == "station":
-        return 1.0
-    found = statistical(
-        [Group(round(facts.si("dwellings")), _chance(facts), 1.0)],
-        percentile=_PERCENTILE,
-        zero_truncated=True,
+def _scour_alone(running: Running) -> Iterator[Check]:
+    """The speed in the main with one pump running by itself: what is usual, not the rare peak."""
+    if pumps_together(running.facts) == 1.0:
+        return
+    route, rules = running.system.route, running.rules
+    legs = tuple(
+        replace(
+            leg, flow_share=leg.flow_share / (1.0 if number == 0 else pumps_together(running.facts))
+        )
+        for number, leg in enumerate(route.legs)
     )
-    return float(round(max(found.demand_flow_m3s, 1.0)))
+    alone = SystemCurve(replace(route, legs=legs), running.system.water)
+    point = operating_point(running.curve, alone).point
+    flow = point.flow_m3s if point else running.curve.last_flow_m3s
+    speeds = alone.velocities_m_s(flow)[:, 0]
+    slowest = int(speeds.argmin())
+    scour = sewage_speeds(running.facts).slowest
+    speed, wanted, settles = float(speeds[slowest]), rules.low(scour), rules.value("VEL-21")
+    yield Check(
+        code="scour_alone",
+        label="Scour with one pump alone",
+        state=state(bool(at_least(speed, wanted)), bool(at_least(speed, settles))),
+        message=message(
+            "Most of the time one pump runs by itself: then the {leg} flows at {speed}; {wanted}"
+            " keeps solids moving (rule {scour}), and under {settles} they settle for good (rule"
+            " VEL-21).",
+            leg=leg_name(running.legs[slowest], slowest + 1),
+            scour=scour,
+            speed=Measure(speed, "velocity"),
+            wanted=Measure(wanted, "velocity"),
+            settles=Measure(settles, "velocity"),
+        ),
+        remedy="Take a narrower main, as far as the head with several pumps allows, or flush it.",
+        about="site",
+    )
+
+
+def _all_at_once(running: Running) -> Iterator[Check]:
+    """After a power cut the pump of every dwelling starts at once: what each then gives."""
+    facts, usual = running.facts, pumps_together(running.facts)
+    if facts.choice("arrangement") == "station":
+        return
+    route, every = running.system.route, facts.si("dwellings")
+    legs = tuple(
+        replace(leg, flow_share=leg.flow_share * (1.0 if number == 0 else every / usual))
+        for number, leg in enumerate(route.legs)
+    )
+    crowded = SystemCurve(replace(route, legs=legs), running.system.water)
+    point = operating_point(running.curve, crowded).point
+    gives = point.flow_m3s if point else 0.0
+    yield Check(
+        "all_on",
+        "All on after a power cut",
+        "hold",
+        message(
+            "With all {count} pumps on at once each gives {each} instead of {usual}: those far out"
+            " may wait at shut-off until the near ones are done.",
+            count=Measure(every, "count"),
+            each=Measure(gives, "flow"),
+            usual=Measure(running.flow_m3s, "flow"),
+        ),
+        "Delay the start of each pump by a time of its own.",
+        weight="note",
+        about="site",
+    )
+
+
+def _at_lowest(running: Running) -> Iterator[Check]:
+    """Whether the pump stays on its curve while the main is at its lowest."""
+    facts = running.facts
+    lowest = facts.optional("lowest_main_pressure")
+    if facts.choice("discharge") != "main" or lowest is None:
+        return
+    route = replace(running.system.route, delivery_pressure_pa=lowest)
+    found = operating_point(running.curve, SystemCurve(route, running.system.water))
+    stays = found.status == "operates" and found.point is not None
+    flow = found.point.flow_m3s if found.point else running.curve.last_flow_m3s
+    yield Check(
+        "lowest_main",
+        "At the main's lowest pressure",
+        state(stays),
+        message(
+            "With the main at {lowest} it gives {flow}."
+            if stays
+            else "With the main at {lowest} it would run off the end of its curve ({flow}).",
+            lowest=Measure(lowest, "pressure"),
+            flow=Measure(flow, "flow"),
+        ),
+        "Take a pump whose curve reaches further, or hold its flow by an orifice.",
+    )
 
 
 def _retention(running: Running) -> Check:
@@ -350,6 +257,7 @@ def _retention(running: Running) -> Check:
             "watch",
             message("How long it stands in the pipe is not known: give the people."),
             "Give the people: the day's flow follows.",
+            about="site",
         )
     volume = sum(leg.volume_m3 for leg in running.system.route.legs)
     stands = volume / daily * SECONDS_PER_DAY
@@ -376,6 +284,7 @@ def _retention(running: Running) -> Check:
         message=text,
         remedy=remedy,
         working=working,
+        about="site",
     )
 
 
@@ -389,6 +298,7 @@ def _summit(running: Running) -> Check:
             "Highest ground",
             "hold",
             message("The end of the main governs the head: no summit before it does."),
+            weight="note",
         )
     name = running.legs[governing].name or f"leg {governing + 1}"
     text = message(
@@ -403,6 +313,8 @@ def _summit(running: Running) -> Check:
         text,
         "Set an air valve there and look after it; keep the pipe full behind it, or it smells where"
         " it comes out.",
+        weight="note",
+        about="site",
     )
 
 

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Iterator, Sequence
 from functools import partial
 
+from sizing.base import tables
 from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.checks import pit
-from sizing.checks.base import Check, Running
-from sizing.checks.pit import Limits
+from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.pit import PitRules
+from sizing.checks.velocity import Speeds
 from sizing.demand import unit_curve
 from sizing.demand.method import Demand, FlowMethod
-from sizing.document.answers import Facts, MissingFact, Question
+from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.kinds.asking import (
     STATED,
     YES_NO,
@@ -20,14 +23,17 @@ from sizing.kinds.asking import (
     flow_from,
     leg,
     margin,
+    sewage_peak,
     stated_flow,
     supply,
     temperature,
     volume_of_people_m3,
 )
 from sizing.kinds.base import Situation
-from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind
-from sizing.kinds.scour import raised_to_scour
+from sizing.kinds.pit import COME_QUESTION, LAG_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions
+from sizing.kinds.scour import SPEED_QUESTION, raised_to_scour, sewage_speeds
+
+_LITRE_M3 = 1e-3
 
 
 def _by_units(curve: str, facts: Facts, rules: Rules) -> Working:
@@ -40,6 +46,38 @@ def _by_units(curve: str, facts: Facts, rules: Rules) -> Working:
         (("sum of units", Measure(units, "drainage")),),
         Measure(flow, "flow"),
         unit_curve.curve(curve).source,
+    )
+
+
+_USES = (
+    ("intermittent use: dwelling, guest house, office", "home, guest house, office"),
+    ("frequent use: hospital, school, restaurant, hotel", "hotel, school, hospital, restaurant"),
+    ("congested use: public toilets or showers", "public toilets or showers"),
+    ("special use: laboratory", "laboratory"),
+)
+
+
+def _by_discharge(facts: Facts, rules: Rules) -> Working:
+    """K times the root of the discharge units, EN 12056-2; one unit is one litre a second."""
+    units, case = facts.si("discharge_units"), facts.choice("use")
+    coefficient = next(
+        float(row["a"])
+        for row in tables.rows("demand_coefficients")
+        if row["method"] == "EN 12056-2" and row["building_or_case"] == case
+    )
+    largest = facts.si("largest_unit")
+    flow_m3s = max(coefficient * math.sqrt(units), largest) * _LITRE_M3
+    inputs = (
+        ("sum of discharge units", f"{units:g}"),
+        ("K", f"{coefficient:g}"),
+        ("largest single unit", f"{largest:g}"),
+    )
+    return Working(
+        "Discharge units",
+        "K √ΣDU, at least the largest DU",
+        inputs,
+        Measure(flow_m3s, "flow"),
+        "EN 12056-2",
     )
 
 
@@ -58,6 +96,12 @@ METHODS = (
     ),
     FlowMethod("people", "people and a peak", by_people),
     STATED,
+    FlowMethod(
+        "discharge",
+        "discharge units, European school",
+        _by_discharge,
+        "Not below the largest single unit: one toilet's flush comes at once.",
+    ),
 )
 QUESTIONS = (
     temperature("15 °C", "usual domestic sewage", usual=(8, 30)),
@@ -78,7 +122,7 @@ QUESTIONS = (
         high=0.15,
         usual=(0.025, 0.08),
         default="50 mm",
-        source="rule BAS-14: 2 in with a toilet",
+        source="rule BAS-14: 50 mm (2 in) with a toilet",
         default_rule="BAS-14",
     ),
     Question(
@@ -91,6 +135,41 @@ QUESTIONS = (
         usual=(4, 200),
         optional=True,
         help="Add them up by your code: a toilet 3 to 4, a basin 1, a shower 2, a urinal 2 to 4.",
+    ),
+    Question(
+        key="discharge_units",
+        label="European discharge units",
+        stage="flow",
+        dimension="count",
+        metric_unit="×",
+        us_unit="×",
+        low=0.3,
+        high=2000.0,
+        usual=(2, 200),
+        optional=True,
+        help="Add up litres a second: a toilet 2, a basin 0.5, a shower 0.6, a kitchen sink 0.8.",
+    ),
+    Question(
+        key="use",
+        label="How they are used",
+        stage="flow",
+        default=_USES[0][0],
+        choices=tuple(Choice(*one) for one in _USES),
+        shown_when=("discharge_units", ()),
+    ),
+    Question(
+        key="largest_unit",
+        label="Largest single unit",
+        stage="flow",
+        dimension="count",
+        metric_unit="×",
+        us_unit="×",
+        low=0.1,
+        high=10.0,
+        usual=(0.5, 2.5),
+        default="2 ×",
+        source="a toilet with a 6 l cistern",
+        shown_when=("discharge_units", ()),
     ),
     Question(
         key="people",
@@ -116,25 +195,28 @@ QUESTIONS = (
         source="usual domestic use; sports ground 40 l, school 50 l",
         shown_when=("people", ()),
     ),
-    Question(
-        key="peak_factor",
-        label="Peak over the day's mean",
-        stage="flow",
-        dimension="ratio",
-        metric_unit="×",
-        us_unit="×",
-        low=1.0,
-        high=30.0,
-        usual=(3, 12),
-        default="6 ×",
-        source="small groups peak sharply: 4 to 10 in use",
-        shown_when=("people", ()),
-    ),
+    sewage_peak(shown_when=("people", ())),
     stated_flow("Stated peak flow", (3e-4, 1e-2)),
     flow_from(METHODS),
     margin("1.0 ×", "a peak by units or people holds its own margin"),
     *SHAPE_QUESTIONS,
-    *LEVEL_QUESTIONS,
+    *level_questions(250, 700, "covers the lowest level of most sewage pumps"),
+    LAG_QUESTION,
+    Question(
+        key="backflow_level",
+        label="Backflow level of the sewer",
+        stage="run",
+        dimension="length",
+        metric_unit="m",
+        us_unit="ft",
+        low=-5.0,
+        high=100.0,
+        usual=(0, 10),
+        optional=True,
+        help="Over the bottom of the pit: mostly the street's surface. The pipe must loop over it.",
+        is_level=True,
+    ),
+    SPEED_QUESTION,
     *supply(hours="200 h", hours_source="a building's drains"),
     COME_QUESTION,
 )
@@ -143,6 +225,7 @@ QUESTIONS = (
 class Sewage(PitKind):
     code = "sewage"
     dialogs = ("reach",)
+    bore_rule = "SEW-01"
     label = "sewage"
     purpose = "Sewage of a building out of a sealed pit, up to a gravity sewer."
     questions = QUESTIONS
@@ -152,7 +235,7 @@ class Sewage(PitKind):
         "one way to the flow (fixture units, people, or a stated flow)",
         "flow",
     )
-    limits = Limits(starts="CYC-03", run_time="CYC-02", slowest="VEL-07", fastest="VEL-09")
+    pit_rules = PitRules(starts="CYC-03", run_time="CYC-02")
     default_legs = (
         leg(
             "a",
@@ -161,8 +244,9 @@ class Sewage(PitKind):
             ("check_ball_sewage", 1),
             ("gate_valve", 1),
             ("elbow_90_glued", 1),
+            wall="sewage",
         ),
-        leg("b", "run to the sewer", "63 mm", ("elbow_90_glued", 2), ("exit", 1)),
+        leg("b", "run to the sewer", "63 mm", ("elbow_90_glued", 2), ("exit", 1), wall="sewage"),
     )
     cautions = (
         (
@@ -187,8 +271,22 @@ class Sewage(PitKind):
         ),
     )
 
+    def speeds_of(self, facts: Facts) -> Speeds:
+        return sewage_speeds(facts)
+
+    def scour_rule_of(self, facts: Facts) -> str:
+        return sewage_speeds(facts).slowest
+
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
-        return raised_to_scour(demand, facts.legs, rules)
+        return raised_to_scour(demand, facts.legs, rules, self.scour_rule_of(facts))
+
+    def solid_m(self, facts: Facts, rules: Rules) -> float:
+        """As answered; with a toilet on the drains at least what one sends down (BAS-14)."""
+        answered = facts.si("largest_solid")
+        usual = facts.question("largest_solid").default_by(rules)
+        if usual is None or facts.choice("toilets") != "yes":
+            return answered
+        return max(answered, usual.si("size"))
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         return volume_of_people_m3(facts)
@@ -207,8 +305,33 @@ class Sewage(PitKind):
     def checks(self, running: Running) -> Sequence[Check]:
         return [*super().checks(running), valves(running)]
 
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        return [*super().site_checks(site), *_loop(site)]
+
     def stage_summary(self, facts: Facts) -> str:
         return "raw sewage" if facts.choice("toilets") == "yes" else "sewage without toilets"
+
+
+def _loop(site: Site) -> Iterator[Check]:
+    """Whether the pipe loops over the level to which the sewer may back up."""
+    level = site.facts.optional("backflow_level")
+    if level is None:
+        return
+    top = max(leg.end_elevation_m for leg in site.system.route.legs)
+    yield Check(
+        "loop",
+        "Loop over the backflow level",
+        state(bool(top > level)),
+        message(
+            "The highest point of the pipe lies {top} over the pit's bottom, the sewer may back up"
+            " to {level} (EN 12056-4).",
+            top=Measure(top, "length"),
+            level=Measure(level, "length"),
+        ),
+        "Lead the pipe up in a loop whose foot lies over the backflow level: no valve is as sure.",
+        weight="must",
+        about="site",
+    )
 
 
 def valves(running: Running) -> Check:
@@ -232,6 +355,7 @@ def valves(running: Running) -> Check:
         "fail",
         text,
         "Fit a check valve and above it a full-bore shut-off valve.",
+        about="site",
     )
 
 

@@ -2,44 +2,35 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
-import numpy as np
-
-from sizing.base.message import Measure, Working, message
+from sizing.base.message import Measure, Message, Working, message
+from sizing.base.rounding import at_least
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks import well
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
-from sizing.demand.sun import MONTHS, day_profile_w_m2, solar_day, sun_hours_h
-from sizing.document.answers import Answers, Facts, List, MissingFact, Question
+from sizing.demand.sun import MONTHS, sun_hours_h
+from sizing.document.answers import Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow
 from sizing.kinds.base import Kind, Place, Situation
 from sizing.kinds.borehole import SITE_QUESTIONS, WATER_QUESTIONS, fits_the_well, well_place
-from sizing.operating_point.one import operating_point
-from sizing.pump.curve import at_speed
-from sizing.selection.requirement import AtLeast, AtMost, FamilyIn
+from sizing.kinds.demands import QUESTIONS as DEMANDS
+from sizing.kinds.demands import demands
+from sizing.kinds.solar_days import (
+    ServedBySun,
+    need_m3,
+    power_to_flow,
+    profile_w_m2,
+    solar_days,
+)
+from sizing.selection.limit import Limit
+from sizing.selection.requirement import AtLeast, FamilyIn, PowerStated, StillMade
 from sizing.selection.sweep import Wanted
-
-_SPEEDS = tuple(np.linspace(0.3, 1.0, 15).tolist())
-
-
-def profile_w_m2(facts: Facts, row: Answers, month: int) -> list[float]:
-    """The month's mean day on the panels, scaled to the sun that was answered for it."""
-    profile = day_profile_w_m2(facts.si("latitude"), facts.si("tilt"), month, facts.si("clearness"))
-    told = row.optional("sun")
-    share = 1.0 if told is None else told / SECONDS_PER_HOUR / sun_hours_h(profile)
-    return [share * value for value in profile]
-
-
-def need_m3(facts: Facts, row: Answers) -> float:
-    """What a day of the month needs: its own figure, else that of the whole year."""
-    own = row.optional("need")
-    return facts.si("daily_need") if own is None else own
 
 
 def _by_months(facts: Facts, rules: Rules) -> Working:
@@ -89,7 +80,7 @@ QUESTIONS = (
         key="latitude",
         label="Latitude",
         stage="flow",
-        dimension="angle",
+        dimension="latitude",
         low=-66.0,
         high=66.0,
         help="South is minus. Beyond the polar circles give the sun by month.",
@@ -170,6 +161,7 @@ QUESTIONS = (
         default="10 %",
         source="of its full power; ask the maker",
     ),
+    *DEMANDS,
 )
 LISTS = (
     List(
@@ -221,6 +213,7 @@ class SolarWell(Kind):
     lists = LISTS
     methods = METHODS
     hint = MissingFact("answers.daily_need", "what is wanted a day, and the latitude", "flow")
+    speeds = Speeds("VEL-13", "is usual in a drop pipe")
     default_legs = (
         leg("a", "riser", "40 mm", ("check_spring_inline", 1), series="pe100_sdr11"),
         leg(
@@ -256,17 +249,19 @@ class SolarWell(Kind):
         return Ends(
             -facts.si("static_level"),
             drawdown_s_m2=facts.si("test_drawdown") / facts.si("tested_yield"),
+            first_leg_from_m=-facts.si("pump_setting"),
         )
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("solar",)
 
     def wanted(self, facts: Facts, demand: Demand, rules: Rules) -> Wanted:
-        array_w = facts.si("panels") * facts.si("panel_power") * rules.value("SOL-01")
         return Wanted(
             demand.needed_m3s,
             (
                 FamilyIn(self.families(facts)),
+                StillMade(),
+                PowerStated(),
                 *fits_the_well(facts),
                 AtLeast(
                     "hottest_c",
@@ -274,17 +269,14 @@ class SolarWell(Kind):
                     "temperature",
                     "not for water so hot",
                     "for water to {has}; this is {wanted}",
+                    "how hot the water may be",
                 ),
-                AtMost(
-                    "motor_power_w",
-                    array_w,
-                    "power",
-                    "needs more panels",
-                    "its motor takes {has}; the panels bring {wanted} in full sun",
-                ),
+                *demands(facts, rules, facts.running_pumps),
             ),
             life_years=rules.value("CHO-07"),
             discount_rate=rules.value("CHO-10"),
+            served=ServedBySun(solar_days(facts, rules)),
+            needs_word="water in its hardest month",
         )
 
     def place(self, facts: Facts, rules: Rules) -> Place:
@@ -296,32 +288,27 @@ class SolarWell(Kind):
         )
 
     def checks(self, running: Running) -> Sequence[Check]:
-        found = [*well.checks(running), _months(running)]
-        return [*found, *_tank(running)]
+        return [
+            *well.checks(running, "on_curve", "least_flow", "reserve", "starts_against"),
+            *well.drawn_checks(running, running.system),
+            _months(running),
+            *_tank(running),
+        ]
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        return (*super().limits(site), *well.limits(site, site.system))
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        return [*super().site_checks(site), *well.site_checks(site)]
 
     def stage_summary(self, facts: Facts) -> str:
         return "drinking water" if facts.choice("drinking") == "yes" else "well water"
 
 
-def power_to_flow(running: Running) -> list[tuple[float, float]]:
-    """Flow on this site over input power [W], at speeds up to the catalogue's.
-
-    By the affinity laws.
-    """
-    table = []
-    for speed in _SPEEDS:
-        curve = at_speed(running.curve, speed)
-        point = operating_point(curve, running.system).point
-        power = curve.power_at(point.flow_m3s) if point else curve.power_at(curve.flows_m3s[0])
-        if power is not None:
-            table.append((power, point.flow_m3s if point else 0.0))
-    return sorted(set(table))
-
-
 def _months(running: Running) -> Check:
     """Litres a day of every month, hour by hour, against the need."""
-    facts, label = running.facts, "Water by month"
-    table = power_to_flow(running)
+    label, days = "Water by month", solar_days(running.facts, running.rules)
+    table = power_to_flow([running.pump.pump], running.system)[0]
     if not table:
         return Check(
             "months",
@@ -329,39 +316,39 @@ def _months(running: Running) -> Check:
             "watch",
             message("The maker gives no input power: a day's water cannot be worked out."),
             "Ask the maker for power over flow.",
+            weight="must",
         )
-    array_w = facts.si("panels") * facts.si("panel_power")
-    full_w = table[-1][0]
+    (worst, hardest), given = days.served(table), days.volumes_m3(table).tolist()
+    panels = days.panels_needed(table, running.facts.si("panel_power"))
     parts: list[str] = []
-    values: dict[str, Measure] = {}
-    worst = math.inf
-    for month, row in enumerate(facts.rows("months"), 1):
-        day = solar_day(
-            profile_w_m2(facts, row, month),
-            panel_peak_w=array_w,
-            derating=running.rules.value("SOL-01"),
-            maximum_power_w=full_w,
-            start_power_w=facts.si("start_share") * full_w,
-            model="flow_table",
-            table=table,
-        )
-        need = need_m3(facts, row)
-        worst = min(worst, day.daily_volume_m3 / need if need else math.inf)
+    values: dict[str, Measure | str | int] = {}
+    for month, (volume, need) in enumerate(zip(given, days.needs_m3, strict=True), 1):
         parts.append(f"{MONTHS[month - 1][:3]} {{g{month}}} of {{n{month}}}")
         values |= {
-            f"g{month}": Measure(day.daily_volume_m3, "volume"),
+            f"g{month}": Measure(volume, "volume"),
             f"n{month}": Measure(need, "volume"),
         }
-    text = message("A mean day gives: " + "; ".join(parts) + ".", **values)
+    short = ""
+    if not at_least(worst, 1.0):
+        values |= {"short": Measure(1.0 - worst, "ratio", 1), "hardest": MONTHS[hardest]}
+        short = " {short} short in {hardest}."
+        if panels is not None:
+            values |= {
+                "panels": panels,
+                "each": Measure(running.facts.si("panel_power"), "power", 0),
+            }
+            short += " {panels} panels of {each} would do."
     inputs = (
-        ("panels", Measure(array_w, "power")),
-        ("share that arrives", Measure(running.rules.value("SOL-01"), "ratio")),
-        ("pump at full speed", Measure(full_w, "power")),
+        ("panels", Measure(days.array_w, "power", 0)),
+        ("share that arrives", Measure(days.share_that_arrives, "ratio")),
+        ("pump at full speed", Measure(table[-1][0], "power")),
+        ("the well gives", Measure(days.yield_m3s, "flow")),
         ("the worst month gives, of its need", Measure(worst, "ratio")),
+        ("panels that would do", "none" if panels is None else f"{panels}"),
     )
     working = Working(
         "A day of the month",
-        "hour by hour: sun × panels × share → speed → flow on this site",
+        "hour by hour: sun × panels × share → speed → flow on this site, at most the well's yield",
         inputs,
         Measure(worst, "ratio"),
         "affinity laws; sun by Liu and Jordan 1963, clearness by Page 1961",
@@ -373,10 +360,13 @@ def _months(running: Running) -> Check:
     return Check(
         code="months",
         label=label,
-        state=state(worst >= 1, worst >= running.rules.value("CHO-01")),
-        message=text,
+        state=state(
+            bool(at_least(worst, 1.0)), bool(at_least(worst, running.rules.value("CHO-01")))
+        ),
+        message=Message("A mean day gives: " + "; ".join(parts) + "." + short, values),
         remedy=remedy,
         working=working,
+        weight="must",
     )
 
 
@@ -408,6 +398,7 @@ def _tank(running: Running) -> list[Check]:
             message=text,
             remedy="Take a larger tank: it is cheaper than panels for the darkest week.",
             working=working,
+            about="site",
         )
     ]
 

@@ -6,20 +6,26 @@ Supply and return both count, height does not.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, Site
 from sizing.checks.pump_curve import pump_checks
-from sizing.checks.spa import blower_check, entrapment_checks, jets_check, too_strong_check
-from sizing.checks.velocity import velocities
+from sizing.checks.spa import (
+    blower_check,
+    cover_flow_check,
+    cover_limits,
+    entrapment_site_checks,
+    jets_check,
+    too_strong_check,
+)
+from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.openings import jets
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
-from sizing.hydraulics.system_curve import Device
+from sizing.hydraulics.device import Device
 from sizing.kinds.asking import (
     STATED,
     flow_from,
@@ -31,6 +37,7 @@ from sizing.kinds.asking import (
     temperature,
 )
 from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.limit import Limit
 
 
 def _by_jets(facts: Facts, rules: Rules) -> Working:
@@ -90,7 +97,7 @@ QUESTIONS = (
         high=4e5,
         usual=(5.5e4, 1.24e5),
         default="0.8 bar",
-        source="rule SPA-02: 8 to 18 psi",
+        source="rule SPA-02: 8 to 18 psi (0.55 to 1.24 bar)",
         help="So that they draw air.",
         default_rule="SPA-02",
         usual_rule="SPA-02",
@@ -121,6 +128,19 @@ QUESTIONS = (
         source="rule SPA-05: two or more, or one that cannot be blocked",
     ),
     Question(
+        key="outlet_spacing",
+        label="They lie apart by",
+        stage="proof",
+        dimension="length",
+        metric_unit="m",
+        us_unit="ft",
+        low=0.05,
+        high=10.0,
+        usual=(0.9, 3.0),
+        optional=True,
+        help="From middle to middle, so that one body cannot cover both (rule SPA-06).",
+    ),
+    Question(
         key="cover_rating",
         label="A suction cover is rated for",
         stage="proof",
@@ -142,7 +162,7 @@ QUESTIONS = (
             Choice("far", "further off"),
         ),
     ),
-    *supply(hours="500 h", hours_source="an hour and a half a day"),
+    *supply(rough=False, hours="500 h", hours_source="an hour and a half a day"),
 )
 JETS = List(
     key="jets",
@@ -190,6 +210,7 @@ class Spa(Kind):
     lists = (JETS,)
     methods = METHODS
     hint = MissingFact("lists.jets.r1.count", "how many jets", "flow")
+    speeds = Speeds("VEL-19", "keeps it quiet and the pipe whole", suction_fastest="VEL-18")
     default_legs = (
         leg(
             "a",
@@ -240,7 +261,7 @@ class Spa(Kind):
             Measure(demand.needed_m3s / pumps, "flow"),
             "jets split evenly",
         )
-        return replace(demand, needed_m3s=demand.needed_m3s / pumps, working=working)
+        return demand.then(working, demand.needed_m3s / pumps)
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         flow = self.demand(facts, rules).needed_m3s
@@ -267,14 +288,17 @@ class Spa(Kind):
     def checks(self, running: Running) -> Sequence[Check]:
         return [
             *pump_checks(running),
-            *velocities(
-                running, "", "VEL-19", "keeps it quiet and the pipe whole", suction_fastest="VEL-18"
-            ),
             jets_check(running),
             too_strong_check(running),
-            *entrapment_checks(running),
+            *cover_flow_check(running),
             blower_check(running.facts),
         ]
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        return [*super().site_checks(site), *entrapment_site_checks(site)]
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        return (*super().limits(site), *cover_limits(site))
 
     def stage_summary(self, facts: Facts) -> str:
         return "tub water, closed loop"

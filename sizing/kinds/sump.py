@@ -8,7 +8,8 @@ from __future__ import annotations
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
-from sizing.checks.pit import Limits
+from sizing.checks.pit import PitRules
+from sizing.checks.velocity import Speeds
 from sizing.demand.drained_area import drained_area
 from sizing.demand.method import FlowMethod
 from sizing.demand.rational import Surface, rational
@@ -16,7 +17,7 @@ from sizing.demand.rise import rise
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Situation
-from sizing.kinds.pit import COME_QUESTION, LEVEL_QUESTIONS, SHAPE_QUESTIONS, PitKind, pit_plan
+from sizing.kinds.pit import COME_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions, pit_plan
 
 
 def _by_rise(facts: Facts, rules: Rules) -> Working:
@@ -187,14 +188,14 @@ QUESTIONS = (
         dimension="rain",
         low=1e-8,
         high=1e-4,
-        usual=(5e-6, 3.5e-5),
-        default="60 mm/h",
-        source="a heavy shower; take the local design rain",
+        usual=(5e-6, 5e-5),
+        default="108 mm/h",
+        source="EN 12056-3 where no local figure is known: 0.03 l/s a m²",
         shown_when=("rain_area", ()),
     ),
     stated_flow("Stated flow into the pit", (5e-5, 5e-3)),
     margin("1.5 ×", "rule SMP-05: 1.25 to 2 in use", 5.0, rule="SMP-05", usual_rule="SMP-05"),
-    *LEVEL_QUESTIONS,
+    *level_questions(150, 400, "covers the lowest level of most sump pumps"),
     *supply(hours="200 h", hours_source="a wet cellar"),
     COME_QUESTION,
 )
@@ -208,7 +209,8 @@ class Sump(PitKind):
     methods = METHODS
     hint = MissingFact("answers.rise", "one way to the flow (a timed rise is best)", "flow")
     margin_source = "house rule SMP-05; the only margin in the whole sizing"
-    limits = Limits(starts="CYC-01", run_time="CYC-02", slowest="VEL-12", fastest="VEL-12")
+    pit_rules = PitRules(starts="CYC-01", run_time="CYC-02")
+    speeds = Speeds("VEL-12", "keeps solids moving and the loss small", "VEL-12")
     default_legs = (
         leg(
             "a",

@@ -7,17 +7,19 @@ from collections.abc import Sequence
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, Site
+from sizing.checks.intake import intake_check, intake_limits
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.suction import suction_check
 from sizing.checks.transfer import fill_checks, floats_check, lift_checks
-from sizing.checks.velocity import velocities
+from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.selection.limit import Limit
 from sizing.selection.requirement import AtLeast, Requirement
 
 
@@ -60,6 +62,20 @@ SUCTION_QUESTIONS = (
         is_level=True,
     ),
     Question(
+        key="intake_cover",
+        label="Water over the intake then",
+        stage="run",
+        dimension="length",
+        metric_unit="mm",
+        us_unit="in",
+        low=0.0,
+        high=20.0,
+        usual=(0.1, 3.0),
+        optional=True,
+        help="Over the mouth of the suction pipe, at that lowest level.",
+        is_level=True,
+    ),
+    Question(
         key="altitude",
         label="Height over the sea",
         stage="run",
@@ -86,7 +102,7 @@ QUESTIONS = (
             Choice("hot", "hot water"),
         ),
     ),
-    temperature("12 °C", "a tank indoors", usual=(4, 60)),
+    temperature("12 °C", "a tank indoors", usual=(4, 60), hottest=95.0),
     Question(
         key="largest_solid",
         label="Largest solid",
@@ -159,6 +175,7 @@ class Transfer(Kind):
     questions = QUESTIONS
     methods = METHODS
     hint = MissingFact("answers.volume", "a volume and its time, or a stated flow", "flow")
+    speeds = Speeds("VEL-01", "keeps the loss small and the pipe cheap", suction_fastest="VEL-02")
     default_legs = (
         leg("a", "suction", "50 mm", ("foot_hinged", 1), ("elbow_90_glued", 1), side="suction"),
         leg(
@@ -202,8 +219,15 @@ class Transfer(Kind):
                 "size",
                 "passes too small a solid",
                 "passes only {has}; {wanted} wanted",
+                "the largest solid it passes",
             ),
         )
+
+    def suction_at(self, facts: Facts) -> tuple[float, float] | None:
+        return 0.0, facts.si("altitude")
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        return (*super().limits(site), *intake_limits(site))
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         level = facts.si("source_level")
@@ -226,15 +250,9 @@ class Transfer(Kind):
         facts = running.facts
         return [
             *pump_checks(running),
-            *velocities(
-                running,
-                "",
-                "VEL-01",
-                "keeps the loss small and the pipe cheap",
-                suction_fastest="VEL-02",
-            ),
             suction_check(running, 0.0, facts.si("altitude")),
             *lift_checks(running, facts),
+            *intake_check(running),
             *fill_checks(running),
             floats_check(facts),
         ]

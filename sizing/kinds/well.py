@@ -8,297 +8,27 @@ from dataclasses import replace
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
-from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
-from sizing.checks import well
-from sizing.checks.base import Check, Running
-from sizing.demand.method import Demand, FlowMethod
-from sizing.demand.volume import fill_m3s
-from sizing.document.answers import Choice, Facts, List, MissingFact, Question
+from sizing.checks import well, well_storage
+from sizing.checks.base import Check, Running, Site
+from sizing.checks.cable import cable_check, generator_check
+from sizing.checks.velocity import Speeds
+from sizing.demand.method import Demand
+from sizing.document.answers import Facts, MissingFact
 from sizing.document.build_route import Ends
-from sizing.document.job import ListRow
+from sizing.hydraulics.system_curve import SystemCurve
 from sizing.kinds.asking import (
-    STATED,
-    flow_from,
     head_m,
     leg,
-    margin,
-    stated_flow,
-    supply,
 )
-from sizing.kinds.base import Kind, Place, Situation
-from sizing.kinds.borehole import SITE_QUESTIONS, WATER_QUESTIONS, drawn, fits_the_well, well_place
+from sizing.kinds.base import FollowOn, Kind, Place, Situation
+from sizing.kinds.borehole import (
+    drawn,
+    fits_the_well,
+    well_place,
+)
+from sizing.kinds.well_questions import METHODS, QUESTIONS, STOCK, daily_volume_m3
+from sizing.selection.limit import Limit
 from sizing.selection.requirement import Requirement
-
-_BATHS = (
-    Choice("none", "not counted"),
-    Choice("WEL-02", "one"),
-    Choice("WEL-03", "one and a half"),
-    Choice("WEL-04", "two to two and a half"),
-    Choice("WEL-05", "three to four"),
-)
-_ANIMALS = (
-    ("milking_cow", "milking cows"),
-    ("dry_or_beef_cow", "dry or beef cows"),
-    ("horse", "horses"),
-    ("pig", "pigs"),
-    ("sheep_or_goat", "sheep or goats"),
-    ("100_chickens", "hundreds of chickens"),
-    ("100_turkeys", "hundreds of turkeys"),
-    ("dog", "dogs"),
-)
-
-
-def _by_outlets(facts: Facts, rules: Rules) -> Working:
-    outlets, each = facts.si("outlets"), rules.value("WEL-01")
-    inputs = (("outlets", Measure(outlets, "count")), ("for each", Measure(each, "flow")))
-    return Working(
-        "Outlets of the house",
-        "outlets × flow for each",
-        inputs,
-        Measure(outlets * each, "flow"),
-        f"rule WEL-01, {rules.rule('WEL-01').source}",
-    )
-
-
-def _by_baths(facts: Facts, rules: Rules) -> Working:
-    code = facts.choice("baths")
-    if code == "none":
-        raise MissingFact("answers.baths", "how many bathrooms", "flow")
-    flow = Measure(rules.value(code), "flow")
-    return Working(
-        "Bathrooms of the house",
-        "peak of seven minutes by the table",
-        (("bathrooms", facts.chosen("baths")),),
-        flow,
-        f"rule {code}",
-    )
-
-
-def daily_volume_m3(facts: Facts, rules: Rules) -> float:
-    """What people, animals and the garden take in a day [m3]; zero when none is named."""
-    people = facts.optional("people")
-    volume = people * facts.si("volume_per_person") if people else 0.0
-    for row in facts.rows("stock"):
-        count = row.optional("count")
-        volume += (
-            count * rules.value(f"WEL-A-{row.choice('animal')}") * SECONDS_PER_DAY if count else 0.0
-        )
-    return volume + (facts.optional("garden") or 0.0)
-
-
-def _by_day(facts: Facts, rules: Rules) -> Working:
-    volume, time = daily_volume_m3(facts, rules), facts.si("pumping_time")
-    if not volume:
-        raise MissingFact("answers.people", "people, animals or a garden's daily water", "flow")
-    inputs = (
-        ("people, animals, garden a day", Measure(volume, "volume")),
-        ("drawn within", Measure(time, "time")),
-    )
-    return Working(
-        "The day's water",
-        "day's volume / the time it is drawn in",
-        inputs,
-        Measure(fill_m3s(volume, time), "flow"),
-        "rules WEL-06, WEL-07, WEL-A",
-    )
-
-
-def _by_spray(facts: Facts, rules: Rules) -> Working:
-    flow = Measure(facts.si("spray_flow"), "flow")
-    return Working(
-        "Sprinklers", "as they run together", (("flow", flow),), flow, "the sprinklers' own figures"
-    )
-
-
-METHODS = (
-    FlowMethod("outlets", "outlets of the house", _by_outlets, "Overstates for a large house."),
-    FlowMethod("baths", "bathrooms", _by_baths, "Low-flow fixtures take less, large tubs more."),
-    FlowMethod(
-        "day",
-        "the day's water",
-        _by_day,
-        "Says what the well must give, not what a morning's peak takes.",
-    ),
-    FlowMethod("spray", "sprinklers together", _by_spray),
-    STATED,
-)
-QUESTIONS = (
-    *WATER_QUESTIONS,
-    Question(
-        key="outlets",
-        label="Outlets in the house",
-        stage="flow",
-        dimension="count",
-        metric_unit="×",
-        us_unit="×",
-        low=1.0,
-        high=500.0,
-        usual=(4, 30),
-        optional=True,
-        help="Taps, showers, cisterns, machines.",
-    ),
-    Question("baths", "Bathrooms", "flow", default="none", choices=_BATHS),
-    Question(
-        key="people",
-        label="People",
-        stage="flow",
-        dimension="people",
-        low=1.0,
-        high=5000.0,
-        usual=(1, 50),
-        optional=True,
-    ),
-    Question(
-        key="volume_per_person",
-        label="Water a person and day",
-        stage="flow",
-        dimension="volume",
-        metric_unit="l",
-        us_unit="gal",
-        low=0.01,
-        high=1.0,
-        usual=(0.08, 0.4),
-        default="125 l",
-        source="rule WEL-07; US practice 284 l (WEL-06)",
-        shown_when=("people", ()),
-        default_rule="WEL-07",
-        rule_factor=SECONDS_PER_DAY,
-    ),
-    Question(
-        key="garden",
-        label="Garden takes a day",
-        stage="flow",
-        dimension="volume",
-        metric_unit="l",
-        us_unit="gal",
-        low=0.001,
-        high=2000.0,
-        usual=(0.2, 50.0),
-        optional=True,
-    ),
-    Question(
-        key="pumping_time",
-        label="The day's water is drawn in",
-        stage="flow",
-        dimension="time",
-        metric_unit="h",
-        us_unit="h",
-        low=600.0,
-        high=SECONDS_PER_DAY,
-        usual=(SECONDS_PER_HOUR, 43200),
-        default="2 h",
-        source="house and animals drink in few hours",
-    ),
-    Question(
-        key="spray_flow",
-        label="Sprinklers that run together take",
-        stage="flow",
-        dimension="flow",
-        low=1e-6,
-        high=1.0,
-        usual=(1e-4, 5e-3),
-        optional=True,
-    ),
-    stated_flow("Stated peak flow", (2e-4, 3e-3)),
-    flow_from(METHODS, add_up=True),
-    margin("1.0 ×", "peaks by table hold their own margin"),
-    Question(
-        key="peak_time",
-        label="The peak lasts",
-        stage="flow",
-        dimension="time",
-        metric_unit="min",
-        us_unit="min",
-        low=60.0,
-        high=SECONDS_PER_DAY,
-        usual=(300, 14400),
-        default="30 min",
-        source="a household's morning",
-        help="Only asked to size storage where the well gives less than the peak.",
-    ),
-    *SITE_QUESTIONS[1:3],
-    SITE_QUESTIONS[0],
-    *SITE_QUESTIONS[3:],
-    Question(
-        key="cut_in",
-        label="Pump starts at",
-        stage="run",
-        dimension="pressure",
-        low=5e4,
-        high=1.5e6,
-        usual=(1.3e5, 4e5),
-        default="2.1 bar",
-        source="rule TNK-03: 30 psi",
-        default_rule="TNK-03",
-        in_doubt=False,
-    ),
-    Question(
-        key="cut_out",
-        label="Pump stops at",
-        stage="run",
-        dimension="pressure",
-        low=7e4,
-        high=2e6,
-        usual=(2.5e5, 6e5),
-        default="3.5 bar",
-        source="rule TNK-03: 50 psi",
-        help="Head is reckoned to this pressure: a pump that cannot reach it never stops.",
-        default_rule="TNK-03+TNK-02",
-        in_doubt=False,
-    ),
-    Question(
-        key="tank_volume",
-        label="Pressure tank holds",
-        stage="proof",
-        dimension="volume",
-        metric_unit="l",
-        us_unit="gal",
-        low=0.001,
-        high=20.0,
-        usual=(0.02, 1.0),
-        default="200 l",
-        source="usual house tank",
-    ),
-    Question(
-        key="precharge",
-        label="Its air, empty, is at",
-        stage="proof",
-        dimension="pressure",
-        low=1e4,
-        high=1.9e6,
-        usual=(1e5, 4e5),
-        optional=True,
-        help="Left away: rule TNK-01 under the cut-in.",
-    ),
-    *supply(hours="700 h", hours_source="a house and a garden"),
-)
-STOCK = List(
-    key="stock",
-    label="Animals",
-    stage="flow",
-    columns=(
-        Question(
-            "animal",
-            "Animal",
-            "flow",
-            default="milking_cow",
-            choices=tuple(Choice(*one) for one in _ANIMALS),
-        ),
-        Question(
-            key="count",
-            label="How many",
-            stage="flow",
-            dimension="count",
-            metric_unit="×",
-            us_unit="×",
-            low=0.1,
-            high=1e5,
-            usual=(1, 2000),
-        ),
-    ),
-    first=(ListRow(id="r1"),),
-    help="Each kind with its own water a day (rules WEL-A).",
-)
 
 
 class Well(Kind):
@@ -317,6 +47,7 @@ class Well(Kind):
         "one way to the flow (outlets, bathrooms, the day's water, or a stated flow)",
         "flow",
     )
+    speeds = Speeds("VEL-13", "is usual in a drop pipe")
     default_legs = (
         leg("a", "riser", "40 mm", ("check_spring_inline", 1), series="pe100_sdr11"),
         leg(
@@ -352,6 +83,8 @@ class Well(Kind):
     )
 
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
+        if _fills_open(facts):
+            demand = _by_refill(demand, facts, rules)
         found = drawn(facts, rules, demand.needed_m3s)
         if found.limited_by == "wanted":
             return demand
@@ -367,20 +100,23 @@ class Well(Kind):
             Measure(found.flow_m3s, "flow"),
             "never pump more than a well gives; storage covers the rest",
         )
-        return replace(
-            demand,
-            needed_m3s=found.flow_m3s,
-            working=working,
+        return demand.then(
+            working,
+            found.flow_m3s,
             reason=f"the well gives no more: {why}; storage covers the rest (see Proof)",
         )
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
-        if facts.si("cut_out") <= facts.si("cut_in"):
-            raise SizingError("the pump must stop at a higher pressure than it starts at")
+        stops_at_m = 0.0
+        if not _fills_open(facts):
+            stops_at_m = head_m(facts, "cut_out")
+            if facts.si("cut_out") <= facts.si("cut_in"):
+                raise SizingError("the pump must stop at a higher pressure than it starts at")
         return Ends(
             -facts.si("static_level"),
-            delivery_head_m=head_m(facts, "cut_out"),
+            delivery_head_m=stops_at_m,
             drawdown_s_m2=facts.si("test_drawdown") / facts.si("tested_yield"),
+            first_leg_from_m=-facts.si("pump_setting"),
         )
 
     def families(self, facts: Facts) -> tuple[str, ...]:
@@ -389,8 +125,24 @@ class Well(Kind):
     def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
         return fits_the_well(facts)
 
+    def follow_on(self, facts: Facts, demand: Demand) -> FollowOn | None:
+        if not _fills_open(facts):
+            return None
+        peak = Measure(demand.inflow_m3s * demand.margin, "flow")
+        return FollowOn(
+            kind="booster",
+            title="booster after the tank",
+            answers=(
+                ("drinking", facts.choice("drinking")),
+                ("supply_from", "tank"),
+                ("stated_flow", peak),
+                ("flow_from", "stated"),
+            ),
+        )
+
     def place(self, facts: Facts, rules: Rules) -> Place:
-        return well_place(facts)
+        place = well_place(facts)
+        return replace(place, outlet="tank") if _fills_open(facts) else place
 
     def situation(self, facts: Facts) -> Situation:
         return Situation(
@@ -400,12 +152,72 @@ class Well(Kind):
     def checks(self, running: Running) -> Sequence[Check]:
         return [
             *well.checks(running),
-            well.storage(running),
+            *well.drawn_checks(running, _at_cut_in(running)),
+            *self._storing(running),
+            *cable_check(running),
+            *generator_check(running),
+        ]
+
+    def _storing(self, running: Running) -> Sequence[Check]:
+        if _fills_open(running.facts):
+            day = daily_volume_m3(running.facts, running.rules)
+            return [well_storage.open_tank_check(running, day)]
+        return [
+            well_storage.storage_check(running),
             *well.tank(running),
+            *well.band_checks(running, _with_pressure(running, 0.0), _at_cut_in(running)),
+        ]
+
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        return (*super().limits(site), *well.limits(site, _at_cut_in(site)))
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        day = daily_volume_m3(site.facts, site.rules)
+        return [
+            *super().site_checks(site),
+            *well.site_checks(site),
+            *([well_storage.day_check(site, day)] if _fills_open(site.facts) else []),
         ]
 
     def stage_summary(self, facts: Facts) -> str:
         return "drinking water" if facts.choice("drinking") == "yes" else "well water"
+
+
+def _fills_open(facts: Facts) -> bool:
+    return facts.choice("fills") == "open"
+
+
+def _by_refill(demand: Demand, facts: Facts, rules: Rules) -> Demand:
+    """With an open tank: the day's water in the hours that the pump may run, not the peak."""
+    day, may_run = daily_volume_m3(facts, rules), facts.si("refill_time")
+    if not day:
+        raise MissingFact(
+            "answers.people", "people, animals or a garden's daily water, for the tank", "flow"
+        )
+    flow = day * demand.margin / may_run
+    working = Working(
+        "Flow that fills the tank",
+        "day's water × margin / hours it may run",
+        (("the day's water", Measure(day, "volume")), ("it may run", Measure(may_run, "time"))),
+        Measure(flow, "flow"),
+        "the open tank carries the peak (see Proof)",
+    )
+    return demand.then(working, flow, reason="the pump fills an open tank, not the taps")
+
+
+def _at_cut_in(site: Site) -> SystemCurve:
+    """The system at the pressure at which the pump starts, where it draws most.
+
+    Of an open tank the only one there is.
+    """
+    if _fills_open(site.facts):
+        return site.system
+    return _with_pressure(site, site.facts.si("cut_in"))
+
+
+def _with_pressure(site: Site, pressure_pa: float) -> SystemCurve:
+    route = replace(site.system.route, delivery_pressure_pa=pressure_pa)
+    return SystemCurve(route, site.system.water)
 
 
 KIND = Well()

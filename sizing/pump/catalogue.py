@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import hashlib
 import re
-import unicodedata
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, fields, replace
@@ -14,12 +12,21 @@ from typing import overload
 import numpy as np
 from numpy.typing import NDArray
 
-from sizing.base.errors import check_range
+from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
 from sizing.hydraulics.friction import Array
-from sizing.pump.curve import REFERENCE_DENSITY_KG_M3, Arrangement, PumpCurve, arranged, times
+from sizing.pump.curve import (
+    REFERENCE_DENSITY_KG_M3,
+    Arrangement,
+    PumpCurve,
+    arranged,
+    at_speed,
+    times,
+)
 from sizing.pump.curve_table import CurveTable, Indices, curve_table, joined, read_at, slopes_of
+from sizing.pump.identity import HASH_DIGITS, LONGEST_SLUG, identity, slug_of
 
+OWN = "own-"  # how the ids of pumps begin that stand in one job alone
 _BEST_FLOW_STEPS = 64
 _BLOCK = 16384  # rows at a time: the working arrays stay small
 _MOST_ARRANGEMENTS = 2
@@ -46,7 +53,7 @@ class Pump:
     motor_power_w: float | None = None
     hottest_c: float | None = None
     float_type: str = ""
-    drinking_water: bool = False
+    drinking_water: bool | None = None
     noise_db: float | None = None
     price: float | None = None
     warranty_years: float | None = None
@@ -67,13 +74,22 @@ class Pump:
     impeller_m: float | None = None
     speed_rpm: float | None = None
     bearings: str = ""
+    least_flow_m3s: float | None = None  # under which its maker does not let it run for long
+    frequency_hz: float | None = None  # of the mains that the curve is stated at
+    also_hz: float | None = None  # another mains frequency that the motor is made for
     together: int = 1  # how many of it the curve, power and price stand for
+    scaled_hz: float = 0.0  # the curve was scaled to this mains frequency; 0: it is the maker's
 
     @property
     def name(self) -> str:
         """Maker, model and variant; with how many of them where it is more than one."""
-        one = ", ".join(filter(None, (f"{self.maker} {self.model}", self.variant)))
+        one = ", ".join(filter(None, (f"{self.maker} {self.model}".strip(), self.variant)))
         return f"{self.together} × {one}" if self.together > 1 else one
+
+    @property
+    def rough(self) -> bool:
+        """Whether its curve is only of the usual shape, through a few figures from its box."""
+        return self.pump_id.startswith(OWN)
 
     @property
     def identity(self) -> str:
@@ -83,54 +99,10 @@ class Pump:
 
 TEXTS = tuple(field.name for field in fields(Pump) if field.type == "str")
 FIGURES = tuple(
-    field.name for field in fields(Pump) if field.type in ("float | None", "int | None", "bool")
+    field.name
+    for field in fields(Pump)
+    if field.type in ("float | None", "int | None", "bool | None", "bool")
 )
-
-
-_LONGEST_SLUG = 120
-_HASH_DIGITS = 8
-_SPELT_OUT = re.compile(
-    r"[a-z0-9 \x1f./,()_-]+"
-)  # of these a slug leaves nothing away but what parts words
-
-
-def identity(maker: str, model: str, variant: str = "") -> str:
-    """What makes two entries the same pump.
-
-    Maker, model and variant as typed, but for case and spaces.
-    """
-    parts = (unicodedata.normalize("NFC", part).casefold() for part in (maker, model, variant))
-    return "\x1f".join(" ".join(part.split()) for part in parts)
-
-
-def slug_of(maker: str, model: str, variant: str = "") -> str:
-    """Maker, model and variant in plain small letters, such as 'ondrath-k-42'.
-
-    For reading only, several pumps may share it.
-    """
-    return re.sub(r"[^a-z0-9]+", "-", f"{maker} {model} {variant}".lower()).strip("-")
-
-
-def id_of(maker: str, model: str, variant: str = "") -> str:
-    """The id of a pump.
-
-    Its slug, with digits of its identity behind it where the slug leaves a part of the name away.
-
-    Two that differ only in what parts their words ('S-25', 'S 25') get the same: whoever keeps both
-    calls :func:`told_apart`.
-
-    >>> id_of("Ondrath", "K 42")
-    'ondrath-k-42'
-    >>> id_of("Quorl", "Pro+") == id_of("Quorl", "Pro")
-    False
-    """
-    known, slug = identity(maker, model, variant), slug_of(maker, model, variant)[:_LONGEST_SLUG]
-    return slug if slug and _SPELT_OUT.fullmatch(known) else told_apart(slug, known)
-
-
-def told_apart(pump_id: str, known: str) -> str:
-    """An id with digits of the pump's identity behind it, where another has the plain one."""
-    return f"{pump_id or 'pump'}-{hashlib.sha256(known.encode()).hexdigest()[:_HASH_DIGITS]}"
 
 
 class LazyPumps(Sequence[Pump]):
@@ -162,10 +134,12 @@ class Catalogue:
 
     The arrays are made once, when first asked for.
 
-    ``bought`` says how many of a pump one row stands for, with those that stand by.
+    ``bought`` says how many of a pump one row stands for, with those that stand by; ``running``
+    how many of them run together.
     """
 
     bought = 1
+    running = 1
 
     def __init__(self, pumps: Sequence[Pump]) -> None:
         self.pumps = pumps
@@ -197,6 +171,26 @@ class Catalogue:
     def _arranged(self) -> dict[tuple[Arrangement, int, int], Catalogue]:
         return {}
 
+    def at_mains(self, supply_hz: float) -> Catalogue:
+        """The same pumps on mains of that frequency; the last one asked for is kept.
+
+        A curve stated at another frequency, whose motor is made for this one too, is scaled by the
+        affinity laws; all others stay as they are.
+        """
+        stated, also = self.column("frequency_hz"), self.column("also_hz")
+        other = (np.abs(stated - supply_hz) >= 1.0) & (np.abs(also - supply_hz) < 1.0)
+        if not other.any():
+            return self
+        if supply_hz not in self._at_mains:
+            self._at_mains.clear()
+            speed = np.where(other, supply_hz / np.where(other, stated, supply_hz), 1.0)
+            self._at_mains[supply_hz] = _AtMains(self, speed, supply_hz)
+        return self._at_mains[supply_hz]
+
+    @cached_property
+    def _at_mains(self) -> dict[float, Catalogue]:
+        return {}
+
     def find(self, pump_id: str) -> int | None:
         """Row of the pump with that id, or None.
 
@@ -204,7 +198,7 @@ class Catalogue:
         """
         rows = list(self._from(pump_id, lambda other: other == pump_id))
         if not rows and pump_id:
-            longer = re.compile(rf"{re.escape(pump_id)}-[0-9a-f]{{{_HASH_DIGITS}}}")
+            longer = re.compile(rf"{re.escape(pump_id)}-[0-9a-f]{{{HASH_DIGITS}}}")
             rows = list(self._from(f"{pump_id}-", lambda other: bool(longer.fullmatch(other))))
         return rows[0] if len(rows) == 1 else None
 
@@ -222,7 +216,7 @@ class Catalogue:
         Its other impellers and speeds, and itself.
         """
         start, known = (
-            slug_of(pump.maker, pump.model)[:_LONGEST_SLUG] or "pump",
+            slug_of(pump.maker, pump.model)[:LONGEST_SLUG] or "pump",
             identity(pump.maker, pump.model),
         )
         rows = self._from(start, lambda other: True)
@@ -360,14 +354,14 @@ class _Arranged(Catalogue):
                 len(alone), lambda row: several(alone.pumps[row], arrangement, running, bought)
             )
         )
-        self._alone, self.bought, self._power = alone, bought, running
+        self._alone, self.bought, self.running = alone, bought, running
         self._flow, self._head = times(arrangement, running)
 
     @cached_property
     def table(self) -> CurveTable:
         return (
             self._alone.table
-            if self._power == 1
+            if self.running == 1
             else self._alone.table.scaled(self._flow, self._head)
         )
 
@@ -388,7 +382,7 @@ class _Arranged(Catalogue):
 
     @cached_property
     def powers_w(self) -> Array:
-        return self._alone.powers_w if self._power == 1 else self._alone.powers_w * self._power
+        return self._alone.powers_w if self.running == 1 else self._alone.powers_w * self.running
 
     @property
     def npsh_required_m(self) -> Array:
@@ -397,6 +391,77 @@ class _Arranged(Catalogue):
     @cached_property
     def best_flow_m3s(self) -> Array:
         return self._alone.best_flow_m3s * self._flow
+
+
+class _AtMains(Catalogue):
+    """The pumps of another catalogue, each at a speed of its own."""
+
+    def __init__(self, stated: Catalogue, speed: Array, supply_hz: float) -> None:
+        def made(row: int) -> Pump:
+            pump = stated.pumps[row]
+            return pump if speed[row] == 1.0 else at_frequency(pump, supply_hz)
+
+        super().__init__(LazyPumps(len(stated), made))
+        self._stated, self._speed = stated, speed
+        self._of_points = np.repeat(speed, stated.table.last + 1)
+
+    @cached_property
+    def table(self) -> CurveTable:
+        table, speed = self._stated.table, self._of_points
+        return replace(
+            table,
+            flows_m3s=table.flows_m3s * speed,
+            heads_m=table.heads_m * speed**2,
+            slopes=table.slopes * speed,
+        )
+
+    def column(self, name: str) -> Array:
+        return self._stated.column(name)
+
+    @property
+    def by_id(self) -> Indices:
+        return self._stated.by_id
+
+    @property
+    def families(self) -> tuple[str, ...]:
+        return self._stated.families
+
+    @property
+    def family_codes(self) -> NDArray[np.integer]:
+        return self._stated.family_codes
+
+    @cached_property
+    def powers_w(self) -> Array:
+        return self._stated.powers_w * self._of_points**3
+
+    @cached_property
+    def npsh_required_m(self) -> Array:
+        return self._stated.npsh_required_m * self._of_points**2
+
+    @cached_property
+    def best_flow_m3s(self) -> Array:
+        return self._stated.best_flow_m3s * self._speed
+
+
+def at_frequency(pump: Pump, supply_hz: float) -> Pump:
+    """A pump on other mains than its curve is stated at, by the affinity laws.
+
+    Flow goes with the speed, head and NPSH with its square, power with its cube; the slip of the
+    motor is left out.
+
+    Raises
+    ------
+    SizingError
+        Nobody says at which frequency its curve was made.
+    """
+    if pump.frequency_hz is None:
+        raise SizingError("the frequency that the curve is stated at is not known")
+    curve = at_speed(pump.curve, supply_hz / pump.frequency_hz)
+    if curve.npsh_required_m is not None:
+        squared = (supply_hz / pump.frequency_hz) ** 2
+        required = tuple(value * squared for value in pump.curve.npsh_required_m or ())
+        curve = replace(curve, npsh_required_m=required)
+    return replace(pump, curve=curve, scaled_hz=supply_hz)
 
 
 def several(pump: Pump, arrangement: Arrangement, running: int, bought: int) -> Pump:

@@ -16,10 +16,11 @@ from openpyxl import load_workbook
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.water import GRAVITY_M_S2
-from sizing.pump.catalogue import Pump, id_of, told_apart
+from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, Column, families
 from sizing.pump.curve import REFERENCE_DENSITY_KG_M3, PumpCurve
 from sizing.pump.doubts import check_power, doubts_of_curve, doubts_of_motor
+from sizing.pump.identity import id_of, told_apart
 
 FEWEST_POINTS = 4  # with fewer, nobody can tell a curve from a guess
 MOST_POINTS = 60
@@ -87,6 +88,31 @@ def read_xlsx(content: bytes, progress: Progress | None = None) -> list[FileRow]
     CatalogueFileError
         When it is no workbook, or its first row does not name the columns.
     """
+    rows = workbook_rows(content)
+    return read_rows(
+        rows[0] if rows else [],
+        ((line, row) for line, row in enumerate(rows[1:], 2) if any(row)),
+        progress,
+    )
+
+
+def read_rows(
+    header: Sequence[str],
+    rows: Iterable[tuple[int, Sequence[str]]],
+    progress: Progress | None = None,
+) -> list[FileRow]:
+    """Read rows of cells with their lines, below a header that names our columns."""
+    return list(_numbered(_header(header), rows, progress))
+
+
+def workbook_rows(content: bytes) -> list[list[str]]:
+    """The cells of the first sheet of a workbook, row by row.
+
+    Raises
+    ------
+    CatalogueFileError
+        When it is no workbook, or unpacks to far too much.
+    """
     try:
         if (
             sum(part.file_size for part in zipfile.ZipFile(io.BytesIO(content)).infolist())
@@ -107,16 +133,19 @@ def read_xlsx(content: bytes, progress: Progress | None = None) -> list[FileRow]
         raise CatalogueFileError("this is not an XLSX workbook that can be read") from problem
     while rows and rows[0] and not rows[0][-1]:  # a sheet may be wider than its table
         rows = [row[:-1] for row in rows]
-    header = _header(rows[0] if rows else [])
-    return list(
-        _numbered(
-            header, ((line, row) for line, row in enumerate(rows[1:], 2) if any(row)), progress
-        )
-    )
+    return rows
 
 
 def _as_text(cell: object) -> str:
     return "" if cell is None else f"{cell:.10g}" if isinstance(cell, float) else str(cell)
+
+
+def is_ours(header: Sequence[str]) -> bool:
+    """Whether a header names our columns, so that its file is read as it stands."""
+    names = [name.strip() for name in header]
+    return all(name in _BY_NAME for name in names) and all(
+        column.name in names for column in COLUMNS if column.required
+    )
 
 
 def _header(cells: Sequence[str]) -> list[str]:

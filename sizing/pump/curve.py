@@ -73,6 +73,11 @@ class PumpCurve:
         """Head [m] at the first point (no flow, for a complete curve)."""
         return self.heads_m[0]
 
+    @property
+    def highest_head_m(self) -> float:
+        """The most head of any point [m]: a drooping curve has it beside no flow."""
+        return max(self.heads_m)
+
     def covers(self, flow_m3s: float) -> bool:
         """Whether the flow lies from the first to the last point."""
         return self.flows_m3s[0] <= flow_m3s <= self.flows_m3s[-1]
@@ -114,6 +119,13 @@ class PumpCurve:
             None
             if self._power is None or not self.covers(flow_m3s)
             else float(self._power(flow_m3s))
+        )
+
+    def powers_at(self, flow_m3s: ArrayLike) -> Array:
+        """Input power [W] at many flows within the curve; NaN where the maker gives none."""
+        flows = np.asarray(flow_m3s, dtype=float)
+        return (
+            np.full_like(flows, np.nan) if self._power is None else np.asarray(self._power(flows))
         )
 
     def npsh_required_at(self, flow_m3s: float) -> float | None:
@@ -183,6 +195,14 @@ def arranged(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurv
     check_range("number of pumps", count, 1, 100, "")
     flow, head = times(arrangement, count)
     return curve if arrangement == "single" else curve.scaled(flow, head, count)
+
+
+def one_of(curve: PumpCurve, arrangement: Arrangement, count: int) -> PumpCurve:
+    """The curve of one pump from that of several: the inverse of :func:`arranged`."""
+    if arrangement == "single":
+        return curve
+    flow, head = times(arrangement, count)
+    return curve.scaled(1.0 / flow, 1.0 / head, 1.0 / count)
 
 
 def times(arrangement: Arrangement, count: int) -> tuple[float, float]:

@@ -24,6 +24,7 @@ from sizing.pump.curve_table import CurveTable, Indices
 _MAGIC = b"kyrtos catalogue 1\n"
 _ALIGNED = 64
 _FLAGS = ("drinking_water", "discontinued")
+_ALWAYS_STATED = ("discontinued",)
 _WHOLE = ("phases",)
 Blob = bytes | memoryview | NDArray[np.uint8]
 
@@ -145,7 +146,7 @@ class PackedCatalogue(Catalogue):
 
     def column(self, name: str) -> Array:
         if f"figure {name}" not in self._arrays:
-            return np.full(len(self), 0.0 if name in _FLAGS else np.nan)
+            return np.full(len(self), 0.0 if name in _ALWAYS_STATED else np.nan)
         return self._arrays[f"figure {name}"].astype(float)
 
     def _points(self, name: str) -> Array:
@@ -178,7 +179,7 @@ class PackedCatalogue(Catalogue):
             if f"figure {name}" in self._arrays
             else np.nan
         )
-        if name in _FLAGS:
+        if name in _ALWAYS_STATED or (name in _FLAGS and not np.isnan(value)):
             return value > 0
         return None if np.isnan(value) else int(value) if name in _WHOLE else value
 

@@ -50,7 +50,7 @@ class HeadBreakdown:
 
         So that the shown lines add up to the shown total.
         """
-        shown = units.SHOWN["length"][system]
+        shown = units.shown("length", system)
         unit = units.unit(shown.unit, "length")
         values = round_to_sum(
             [unit.from_si(line.head_m) if line.counted else 0.0 for line in self.lines],
@@ -61,7 +61,7 @@ class HeadBreakdown:
     def figures(self, system: System) -> tuple[list[str], str]:
         """The same as text."""
         values, total = self.rounded(system)
-        decimals = units.SHOWN["length"][system].decimals
+        decimals = units.shown("length", system).decimals
         return [units.number_text(value, decimals) for value in values], units.number_text(
             total, decimals
         )
@@ -90,7 +90,7 @@ def table(made: HeadBreakdown, system: System) -> list[list[str | float]]:
 
     The heads add up as shown.
     """
-    length, speed = units.SHOWN["length"][system], units.SHOWN["velocity"][system]
+    length, speed = units.shown("length", system), units.shown("velocity", system)
     heads, total = made.rounded(system)
     velocity = units.unit(speed.unit, "velocity")
     rows: list[list[str | float]] = [
@@ -124,11 +124,11 @@ def table(made: HeadBreakdown, system: System) -> list[list[str | float]]:
 def as_text(made: HeadBreakdown, system: System) -> str:
     """The tape as plain text with its figures in line, to be copied into a message."""
     rows = table(made, system)
-    unit = units.SHOWN["length"][system].unit
+    unit = units.shown("length", system).unit
     words = [f"{label}{': ' if detail else ''}{detail}" for label, detail, *_ in rows[1:]]
     heads = [
         (
-            f"{row[3]:.{units.SHOWN['length'][system].decimals}f} {unit}"
+            f"{row[3]:.{units.shown('length', system).decimals}f} {unit}"
             if row[3] != ""
             else str(row[4])
         )

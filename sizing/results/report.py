@@ -13,6 +13,7 @@ from sizing.checks.base import Check
 from sizing.demand.method import Demand, FlowByMethod
 from sizing.hydraulics.system_curve import Ledger
 from sizing.results.head_breakdown import HeadBreakdown
+from sizing.results.verdict import verdict
 from sizing.selection.match import Candidate, Match
 from sizing.size import Chosen, Sizing
 
@@ -21,9 +22,18 @@ FORMAT = "kyrtos-sizing/1"
 
 def report(sizing: Sizing) -> dict[str, Any]:
     """Everything found, fit for ``json.dumps``; a number that is not finite becomes null."""
-    system = sizing.job.units
+    system, recommended = sizing.job.units, sizing.recommended
+    said = verdict(sizing)
     content = {
         "format": FORMAT,
+        "verdict": {
+            "state": said.state,
+            "text": said.main.text(system),
+            "worries": [
+                {"state": state, "said": worry.text(system)} for state, worry in said.worries
+            ],
+        },
+        "recommended": recommended and recommended.pump.pump_id,
         "job": {
             "kind": sizing.job.kind,
             "title": sizing.job.title,
@@ -83,6 +93,7 @@ def _candidate(one: Candidate, system: System) -> dict[str, Any]:
         "shutoff_margin_m": one.shutoff_margin_m,
         "power_w": one.power_w,
         "cost_per_year": one.cost_per_year,
+        "chance": one.chance,
         "reasons": [reason.text(system) for reason in one.reasons],
     }
 
@@ -123,6 +134,8 @@ def _match(match: Match, system: System) -> dict[str, Any]:
         "near_count": match.near_count,
         "fits": [_candidate(one, system) for one in match.fits],
         "near_misses": [_candidate(one, system) for one in match.near_misses],
+        "ask_count": match.ask_count,
+        "ask": [_candidate(one, system) for one in match.to_ask],
         "out": [{"reason": reason, "pumps": count} for reason, count in match.out],
     }
 
@@ -132,6 +145,8 @@ def _check(check: Check, system: System) -> dict[str, Any]:
         "check": check.code,
         "label": check.label,
         "state": check.state,
+        "weight": check.weight,
+        "about": check.about,
         "said": check.message.text(system),
         "remedy": check.remedy,
     }

@@ -44,7 +44,7 @@ def wider_pipes(
     """
     found = []
     for entry, leg in zip(legs, system.route.legs, strict=True):
-        nominal = _next_size(entry)
+        nominal = next_size(entry)
         if nominal is None:
             continue
         try:
@@ -64,7 +64,7 @@ def wider_pipes(
     return tuple(sorted(found, key=lambda one: one.length_m))
 
 
-def _next_size(entry: LegEntry) -> str | None:
+def next_size(entry: LegEntry) -> str | None:
     """The next wider size of a leg's family; None for the widest and for a bore of its own."""
     if entry.bore is not None:
         return None
@@ -110,7 +110,7 @@ def _closed(near: Candidate, wider: tuple[Wider, ...], outlet_by_m: float) -> Ca
             "an outlet {lack} lower" if lack_m <= outlet_by_m else "{lack} less to overcome"
         )
         values["lack"] = Measure(lack_m, "length")
-    cures.append("{short} less flow")
+    cures.append("{short} less " + ("flow" if not math.isnan(lack_m) else "asked of it"))
     return replace(
         near, reasons=(*near.reasons, message("would do with " + ", or ".join(cures), **values))
     )

@@ -22,6 +22,15 @@ def order_in_words(wanted: Wanted, rules: Rules) -> tuple[tuple[str, Message], .
 
     lines = [
         (
+            "CHO-16",
+            message(
+                "those that make their duty with a chance of {limit} or more, whatever is in"
+                " doubt, before those less sure",
+                limit=share("CHO-16"),
+            ),
+        ),
+        ("", message("those of which every limit holds well, before those that only just do")),
+        (
             "CHO-09",
             message(
                 "less than {limit} over the flow needed, before those that give more",
@@ -95,6 +104,7 @@ def in_order(sweep: Sweep, which: Indices) -> Indices:
         sweep.too_big[which],
         ~sweep.preferred[which],
         sweep.far_too_big[which],
+        sweep.watched[which],
     ]
     return np.lexsort(keys)
 

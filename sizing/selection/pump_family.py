@@ -47,9 +47,10 @@ FEEDS = {
     "spray": "sprays, drip, sprinklers",
     "jets": "jets of a tub",
     "fall": "a waterfall or stream",
+    "fountain": "a fountain",
     "filter": "a filter, round and round",
     "display": "a display tank",
-    "stir": "nothing: it stirs",
+    "stir": "nothing: it circulates the same water",
 }
 
 
@@ -189,6 +190,66 @@ def advise(
         Advice(use.family, families()[use.family], not against, against or (use.because,))
         for use, against in ordered
     )
+
+
+def possible(
+    *, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float | None
+) -> tuple[str, ...]:
+    """Families that may still do, while some is not answered ('' or None); in table order."""
+    found = dict.fromkeys(
+        use.family
+        for use in uses()
+        if (not liquid or liquid in use.liquids)
+        and (not place or place in use.places)
+        and (not feeds or feeds in use.feeds)
+        and solid_m <= use.solids_m
+        and (lift_m is None or use.lift_low_m <= lift_m <= use.lift_high_m)
+    )
+    return tuple(found)
+
+
+def ruled_out_by(
+    *, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """Where no family does all: each answer that rules it out, and the families without it.
+
+    An answer is a key of 'liquid', 'place', 'feeds', 'solids', 'lift'.
+    """
+    without = {
+        "liquid": ("", place, feeds, solid_m, lift_m),
+        "place": (liquid, "", feeds, solid_m, lift_m),
+        "feeds": (liquid, place, "", solid_m, lift_m),
+        "solids": (liquid, place, feeds, 0.0, lift_m),
+        "lift": (liquid, place, feeds, solid_m, None),
+    }
+    found = []
+    for name, (water, stands, goes, solid, lift) in without.items():
+        left = possible(liquid=water, place=stands, feeds=goes, solid_m=solid, lift_m=lift)
+        if left:
+            found.append((name, left))
+    return tuple(found)
+
+
+# The kind of job in which a family is sized; what only circulates is sized in none.
+KIND_OF = {
+    "sump": "sump",
+    "effluent": "effluent",
+    "sewage": "sewage",
+    "grinder": "pressure_sewer",
+    "multistage_effluent": "effluent",
+    "well": "well",
+    "jet": "transfer",
+    "booster": "booster",
+    "transfer": "transfer",
+    "fountain": "pond",
+    "pond": "pond",
+    "skimmer": "pond",
+    "filter": "aquarium",
+    "aquarium": "aquarium",
+    "spa": "spa",
+    "diaphragm": "demand_delivery",
+    "solar": "solar_well",
+}
 
 
 @lru_cache

@@ -7,6 +7,7 @@ import numpy as np
 from sizing.base.message import Measure, Message, message
 from sizing.operating_point.many import CANNOT_LIFT, OFF_END, OPERATES
 from sizing.pump.catalogue import Pump
+from sizing.selection.limit import ASK, FAILS, WATCH
 from sizing.selection.sweep import Sweep
 
 
@@ -17,6 +18,8 @@ def short_of(sweep: Sweep, at: int) -> tuple[float, float] | None:
     """
     if sweep.operating_point.status[at] != OPERATES or sweep.enough[at]:
         return None
+    if sweep.wanted.served is not None:
+        return float(sweep.short[at]), float("nan")
     wanted = sweep.wanted.flow_m3s
     head = float(sweep.catalogue.head_at(sweep.rows[[at]], np.array([wanted]))[0])
     return -float(sweep.surplus[at]), sweep.system.head_at(wanted) - head
@@ -36,10 +39,16 @@ def fit_reasons(sweep: Sweep, at: int) -> list[Message]:
         else "far right on"
     )
     reasons = [message(where + " its curve ({share} of its best flow)", share=share)]
-    if sweep.too_big[at]:
-        reasons.append(message("bigger than need be: {surplus} more than needed", surplus=surplus))
-    else:
-        reasons.append(message("{surplus} more flow than needed", surplus=surplus))
+    what = "head" if sweep.wanted.held_by_outlets else sweep.wanted.needs_word
+    bigger = "bigger than need be: " if sweep.too_big[at] else ""
+    reasons.append(
+        message(bigger + "{surplus} more {what} than needed", surplus=surplus, what=what)
+    )
+    reasons += [
+        limit.miss(sweep, at)
+        for limit, states in zip(sweep.wanted.limits, sweep.states, strict=True)
+        if states[at] == WATCH
+    ]
     if not sweep.reserve_enough[at]:
         reasons.append(
             message(
@@ -63,13 +72,33 @@ def _in_stock(pump: Pump, bought: int) -> list[Message]:
     )
 
 
+def ask_reasons(sweep: Sweep, at: int) -> list[Message]:
+    """What to ask the maker of a pump that might do."""
+    wanted = sweep.wanted
+    asks = [
+        requirement.asks
+        for requirement, silent in zip(wanted.requirements, sweep.silent, strict=True)
+        if silent[at]
+    ] + [
+        limit.asks
+        for limit, states in zip(wanted.limits, sweep.states, strict=True)
+        if states[at] == ASK
+    ]
+    return [message("might do: ask the maker for {asks}", asks=" and ".join(asks))]
+
+
 def miss_reasons(sweep: Sweep, at: int) -> list[Message]:
-    """Why a pump does not fit."""
+    """Why a pump does not fit: all that is known to speak against it, and what is not known."""
     pump, short = sweep.catalogue.pumps[sweep.rows[at]], short_of(sweep, at)
     reasons = [
         requirement.miss(pump)
         for requirement, met in zip(sweep.wanted.requirements, sweep.met, strict=True)
         if not met[at]
+    ]
+    reasons += [
+        limit.miss(sweep, at)
+        for limit, states in zip(sweep.wanted.limits, sweep.states, strict=True)
+        if states[at] in (ASK, FAILS)
     ]
     if sweep.operating_point.status[at] == CANNOT_LIFT:
         lack = Measure(-float(sweep.operating_point.shutoff_margin_m[at]), "length")
@@ -81,5 +110,11 @@ def miss_reasons(sweep: Sweep, at: int) -> list[Message]:
             message("would run off the end of its curve: the pipe holds too little against it")
         )
     elif short:
-        reasons.append(message("{short} short of the flow", short=Measure(short[0], "ratio", 1)))
+        reasons.append(
+            message(
+                "{short} short of the {what}",
+                short=Measure(short[0], "ratio", 1),
+                what=sweep.wanted.needs_word,
+            )
+        )
     return reasons

@@ -122,3 +122,16 @@ def storage_for_peak(
     check_range("refill", refill_flow_m3s, 1e-12, 10.0, "m³/s")
     volume = max(peak_flow_m3s - refill_flow_m3s, 0.0) * peak_time_s
     return Storage(volume, volume / refill_flow_m3s)
+
+
+def storage_for_day(*, day_volume_m3: float, drawn_in_s: float, refill_flow_m3s: float) -> Storage:
+    """Storage that hands out a day's water in a few hours: what does not come in meanwhile.
+
+    Raises
+    ------
+    OutOfRange
+        A refill not above zero.
+    """
+    check_range("refill", refill_flow_m3s, 1e-12, 10.0, "m³/s")
+    volume = max(day_volume_m3 - refill_flow_m3s * drawn_in_s, 0.0)
+    return Storage(volume, volume / refill_flow_m3s)

@@ -6,7 +6,7 @@ import os
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from kyrtos.config import queue
 from kyrtos.demo.management.commands.load_demo import load
@@ -25,7 +25,8 @@ ARGUMENTS = [
     "--font-render-hinting=none",
     "--hide-scrollbars",
 ]
-WAIT_MS = 8000
+WAIT_MS = 60_000
+expect.set_options(timeout=WAIT_MS)
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -98,10 +99,16 @@ def sign_in(page: Page) -> None:
     page.wait_for_selector("h1:has-text('Bench')")
 
 
+def on_worksheet(page: Page) -> None:
+    """Wait until the worksheet is there and its scripts listen to keys."""
+    page.wait_for_selector("#worksheet", state="attached")
+    page.wait_for_load_state("load")
+
+
 def open_cellar(page: Page) -> None:
     sign_in(page)
     page.click("text=Bookbinder's cellar")
-    page.wait_for_selector("#worksheet svg.wide", state="attached")
+    on_worksheet(page)
 
 
 def type_in(page: Page, path: str, text: str) -> None:

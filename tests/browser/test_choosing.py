@@ -64,13 +64,13 @@ def test_two_in_parallel_are_taken_and_drawn_with_each_ones_own_point(page):
 
 def test_ticked_pumps_are_compared(page):
     open_cellar(page)
-    for pump in ("ondrath-k-11", "tiddan-linnet-12"):
+    for pump in ("vessmar-tarn-80", "ondrath-ef-12"):
         page.check(f'[data-compare="{pump}"]')
     page.keyboard.press("Escape")
     page.keyboard.press("c")
     page.wait_for_selector("#dialog[open] svg.reach")
     heads = page.locator("#dialog th").all_inner_texts()
-    assert heads == ["where they differ", "Ondrath K 11", "Tiddan Linnet 12"]
+    assert heads == ["where they differ", "Vessmar Tarn 80", "Ondrath EF 12"]
     assert page.locator("#dialog svg.reach .p-curve").count() == 3
     assert "years" in page.inner_text("#dialog")
     assert serious(page) == {}

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
 
-from tests.browser.conftest import open_cellar, sign_in, type_in
+from kyrtos.catalogue import imports
+from kyrtos.shops.models import Shop
+from tests.browser.conftest import on_worksheet, open_cellar, sign_in, type_in
 
 pytestmark = pytest.mark.browser
 
@@ -36,7 +39,7 @@ def test_keys_do_what_the_list_says(page):
     press(page, "]")
     assert "Vessmar Tarn 80" in page.inner_text("#verdict .main")
     press(page, "[")
-    assert "Ondrath K 11" in page.inner_text("#verdict .main")
+    assert "Vessmar Tarn 80" in page.inner_text("#verdict .main")
     press(page, "l")
     assert page.locator("#legs .leg").count() == 4
     page.keyboard.press("1")
@@ -68,7 +71,7 @@ def test_a_job_from_blank_with_the_keyboard_alone(page):
     page.wait_for_selector("#title")
     page.keyboard.type("Crypt sump")
     page.keyboard.press("Enter")
-    page.wait_for_selector("#worksheet")
+    on_worksheet(page)
     page.keyboard.press("2")
     page.keyboard.press("Tab")
     for text in ("800 mm", None, "80 mm", "60 s"):
@@ -142,3 +145,51 @@ def test_dark_mode_keeps_its_contrast(browser, live_server, transactional_db):
     found = Axe().run(page).response["violations"]
     assert [one["id"] for one in found if one["impact"] in ("serious", "critical")] == []
     next(pages, None)
+
+
+UNDER = """least => [...document.querySelectorAll('a, button, input, select, summary, textarea')]
+  .filter((one) => one.checkVisibility() && !one.closest('.visually-hidden, .skip, svg'))
+  .filter((one) => one.type !== 'hidden')
+  .map((one) => (/checkbox|radio/.test(one.type) ? one.closest('label') : one))
+  .filter((one) => one && one.getBoundingClientRect().height > 0)
+  .filter((one) => one.getBoundingClientRect().height < least - 0.5)
+  .map((one) => one.outerHTML.slice(0, 90))"""
+ON_SITE = "#stages .inside :is(input, select, textarea, button), #stages summary"
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/",
+        "/jobs/new/",
+        "/catalogue/",
+        "/which-pump/",
+        "/rules/",
+        "/settings/",
+        "/catalogue/import/",
+    ],
+)
+def test_on_a_phone_nothing_is_too_small_to_touch_and_no_page_scrolls_sideways(phone, path):
+    sign_in(phone)
+    imports.begin(Shop.objects.get(), None, "prices of Ordel, autumn.csv", b"id,price\nx,1\n")
+    phone.goto(path)
+    assert phone.evaluate(UNDER, 24) == []
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_what_is_used_on_site_is_a_finger_wide_and_the_picture_small(phone):
+    open_cellar(phone)
+    phone.evaluate("document.querySelectorAll('details').forEach((one) => one.open = true)")
+    assert phone.evaluate(UNDER, 24) == []
+    small = phone.evaluate(
+        """which => [...document.querySelectorAll(which)].filter((one) => one.checkVisibility()
+          && !/checkbox|radio/.test(one.type) && one.getBoundingClientRect().height < 43.5)
+          .map((one) => one.outerHTML.slice(0, 90))""",
+        ON_SITE,
+    )
+    assert small == []
+    assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+    box = phone.locator("#picture")
+    assert box.locator("svg.narrow").first.bounding_box()["height"] <= 844 / 4
+    box.locator("summary").click()
+    expect(box.locator("svg.narrow").first).not_to_be_visible()

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.browser.conftest import sign_in, type_in
+from tests.browser.conftest import on_worksheet, sign_in, type_in
 
 pytestmark = pytest.mark.browser
 
@@ -17,7 +17,7 @@ def start(page, kind: str, title: str) -> None:
         else page.select_option("#kind", kind)
     )
     page.click("text=Open the worksheet")
-    page.wait_for_selector("#worksheet")
+    on_worksheet(page)
     assert "Still needed" in page.inner_text("#verdict .main")
 
 

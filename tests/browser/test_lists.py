@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.browser.conftest import sign_in
+from tests.browser.conftest import on_worksheet, sign_in
 
 pytestmark = pytest.mark.browser
 
@@ -52,7 +52,7 @@ def test_importing_a_broken_file_changes_nothing_and_a_mended_one_goes_in(page):
 def test_a_job_file_goes_out_and_comes_in(page, tmp_path):
     sign_in(page)
     page.click("text=Bookbinder's cellar")
-    page.wait_for_selector("#worksheet")
+    on_worksheet(page)
     page.wait_for_load_state("load")
     page.keyboard.press("p")
     with page.expect_download() as waiting:
@@ -62,5 +62,5 @@ def test_a_job_file_goes_out_and_comes_in(page, tmp_path):
     page.goto("/jobs/new/")
     page.set_input_files("#file", path)
     page.click("text=Upload")
-    page.wait_for_selector("#worksheet")
-    assert "The Ondrath K 11 will run" in page.inner_text("#verdict .main")
+    on_worksheet(page)
+    assert "The Vessmar Tarn 80 will run" in page.inner_text("#verdict .main")

@@ -10,7 +10,7 @@ from kyrtos.accounts.models import Membership, Role
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from sizing.document import edit_structure
-from tests.browser.conftest import open_cellar, type_in
+from tests.browser.conftest import on_worksheet, open_cellar, type_in
 
 pytestmark = pytest.mark.browser
 
@@ -164,7 +164,7 @@ def test_no_how_paints_over_its_neighbours(page, title):
     if title != "Bookbinder's cellar":
         page.goto("/")
         page.locator("tbody a").filter(has_text=title).first.click()
-        page.wait_for_selector("#worksheet")
+        on_worksheet(page)
     page.evaluate(
         "document.querySelectorAll('.working, .stage').forEach((one) => { one.open = true; })"
     )

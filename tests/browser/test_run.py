@@ -10,7 +10,7 @@ import re
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 
-from tests.browser.conftest import open_cellar, sign_in, type_in
+from tests.browser.conftest import on_worksheet, open_cellar, sign_in, type_in
 
 pytestmark = pytest.mark.browser
 
@@ -44,7 +44,7 @@ def new_sump(page):
     page.locator("#title").focus()
     page.keyboard.type("Seven legs")
     page.keyboard.press("Enter")
-    page.wait_for_selector("#worksheet")
+    on_worksheet(page)
 
 
 def to_field(page, path):
@@ -260,7 +260,7 @@ def test_the_tape_is_copied_as_text(page):
     page.context.grant_permissions(["clipboard-read", "clipboard-write"])
     page.click("[data-copy]")
     page.wait_for_selector("#copied:has-text('copied')")
-    assert page.evaluate("navigator.clipboard.readText()").strip().endswith("8.33 m")
+    assert page.evaluate("navigator.clipboard.readText()").strip().endswith("8.70 m")
 
 
 @pytest.mark.parametrize("name", ["sensitivity", "methods", "sizes", "inverse"])
@@ -285,7 +285,7 @@ def test_nothing_serious_in_any_dialog_and_nothing_runs_off_a_phone(phone, name)
 def test_reach_and_floors_open_and_are_fit_for_all(page, title, key):
     sign_in(page)
     page.click(f"text={title}")
-    page.wait_for_selector("#worksheet svg.wide")
+    on_worksheet(page)
     page.keyboard.press(key)
     page.wait_for_selector("#dialog[open] table")
     found = Axe().run(page).response["violations"]

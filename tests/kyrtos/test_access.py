@@ -10,6 +10,7 @@ EDIT = (200, 200, 200, 403, 404, 302)
 EDIT_UNREAD = (422, 422, 422, 403, 404, 302)
 EDIT_REFUSED = (400, 400, 400, 403, 404, 302)
 # (name, method, address with {job}, posted, statuses in the order of ROLES)
+EDIT_GOES = (302, 302, 302, 403, 404, 302)
 TABLE = [
     ("job-list", "get", "/", {}, (200, 200, 200, 200, 200, 302)),
     ("new-job", "get", "/jobs/new/", {}, (200, 200, 200, 403, 200, 302)),
@@ -35,6 +36,7 @@ TABLE = [
     ("picture-file", "get", "/jobs/{job}/paper/picture.svg", {}, SEE),
     ("job-file", "get", "/jobs/{job}/job.json", {}, SEE),
     ("sizing-file", "get", "/jobs/{job}/sizing.json", {}, SEE),
+    ("following-job", "post", "/jobs/{job}/following/", {}, (400, 400, 400, 403, 404, 302)),
     ("copy-job", "post", "/jobs/{job}/copy/", {}, (302, 302, 302, 403, 404, 302)),
     (
         "issue-paper",
@@ -70,7 +72,18 @@ TABLE = [
     ("export-xlsx", "get", "/catalogue/pumps.xlsx", {}, (200, 200, 200, 200, 200, 302)),
     ("export-pumps", "get", "/catalogue/pumps.csv", {}, (200, 200, 200, 200, 200, 302)),
     ("pump", "get", "/catalogue/ondrath-k-11/", {}, (200, 200, 200, 200, 404, 302)),
+    ("pipes-like", "get", "/pipes/?q=40+pe", {}, (200, 200, 200, 200, 200, 302)),
     ("which-pump", "get", "/which-pump/", {}, (200, 200, 200, 200, 200, 302)),
+    ("settings", "get", "/settings/", {}, (200, 200, 200, 200, 200, 302)),
+    ("shop-settings", "get", "/settings/shop/", {}, (200, 403, 403, 403, 200, 302)),
+    ("shop-settings", "post", "/settings/shop/", {}, (422, 403, 403, 403, 422, 302)),
+    ("ask-own-pump", "get", "/jobs/{job}/dialogs/own-pump/", {}, SEE),
+    ("own-pump", "post", "/jobs/{job}/own-pump/", {"name": ""}, (422, 422, 422, 403, 404, 302)),
+    ("archive-job", "post", "/jobs/{job}/archive/", {"do": "back"}, EDIT_GOES),
+    ("job-notes", "post", "/jobs/{job}/notes/", {"text": ""}, EDIT_GOES),
+    ("site-sheet", "get", "/jobs/{job}/paper/site-sheet.pdf", {}, (200, 200, 200, 200, 404, 302)),
+    ("blank-site-sheet", "get", "/site-sheet/well.pdf", {}, (200, 200, 200, 200, 200, 302)),
+    ("blank-site-sheet", "get", "/site-sheet/none.pdf", {}, (404, 404, 404, 404, 404, 302)),
     ("rules", "get", "/rules/", {}, (200, 200, 200, 200, 200, 302)),
     ("rule", "get", "/rules/CYC-01/", {}, (200, 200, 200, 200, 200, 302)),
     ("rule", "post", "/rules/CYC-01/", {"usual": "", "reason": ""}, (422, 403, 403, 403, 422, 302)),

@@ -17,8 +17,8 @@ def send(client, content: bytes):
 @pytest.mark.parametrize(
     ("content", "says"),
     [
-        (b"\xff\xfe", "UTF-8"),
-        (b"", "missing"),
+        (b"\xff\xfe", "the file is empty"),
+        (b"", "the file is empty"),
         (b"maker,model\n", "missing"),
         (b"x" * 68_000_000, "larger than 64 MB"),
     ],
@@ -59,3 +59,15 @@ def test_the_list_is_searched_by_words_and_family(estimator):
 
 def test_another_shop_has_its_own_catalogue(as_role):
     assert as_role("stranger").get("/catalogue/").context["page"].paginator.count == 0
+
+
+def test_a_pumps_page_is_in_the_readers_units_and_gathers_what_is_not_stated(estimator, shop):
+    text = " ".join(estimator.get("/catalogue/ondrath-k-11/").content.decode().split())
+    assert "hp)" in text
+    assert text.count("Not stated:") == 1
+    assert "<dd> </dd>" not in text
+    sent = {"units": "us", "numbers": "", "dates": "", "unit_power": "hp"}
+    estimator.post("/settings/", sent)
+    text = " ".join(estimator.get("/catalogue/ondrath-k-11/").content.decode().split())
+    assert "input, hp" in text
+    assert "flow, gpm" in text

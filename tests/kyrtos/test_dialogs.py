@@ -14,6 +14,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from kyrtos.catalogue import publishing
 from kyrtos.jobs import services
 from kyrtos.worksheet.dialog_views import MOST_BYTES
 from kyrtos.worksheet.dialogs import dialogs
@@ -31,6 +32,7 @@ TITLES = {
     "sizes": "side by side",
     "inverse": "The other way round",
     "sensitivity": "What to measure first",
+    "every_pump": "Every pump on this job",
 }
 
 
@@ -237,7 +239,7 @@ def test_the_copied_tape_stands_in_line_and_ends_in_the_total(estimator, job):
     lines = text.splitlines()
     assert len({len(line) for line in lines}) == 1
     assert lines[-1].startswith("Total head at")
-    assert lines[-1].endswith("8.33 m")
+    assert lines[-1].endswith("8.70 m")
 
 
 def test_the_picture_as_svg_stands_by_itself(estimator, shop):
@@ -314,4 +316,46 @@ def test_every_dialog_has_its_button_and_its_view(estimator, job):
         "grid",
         "arrangements",
         "compare",
+        "every_pump",
     }
+
+
+def test_every_pump_is_listed_searched_and_picked(estimator, job):
+    text = " ".join(ask(estimator, job, "every_pump").content.decode().split())
+    assert "✓ fits" in text
+    assert "✕ out" in text
+    found = " ".join(ask(estimator, job, "every_pump", words="tarn 65").content.decode().split())
+    assert "1 of" in found
+    assert "Vessmar Tarn 65" in found
+    assert 'data-take="pump"' in found
+
+
+def test_the_dialogs_say_the_same_as_the_sheet_where_two_pumps_run_together(estimator, shop, job):
+    post(estimator, job, "change", path="arrangement", value="parallel")
+    job.refresh_from_db()
+    sizing = services.size_document(shop, services.current(job))
+    name = sizing.chosen.candidate.pump.name
+    assert name.startswith("2 × ")
+    runs = units.show(sizing.chosen.operating_point.point.flow_m3s, "flow", "metric")
+    now = next(row for row in ask(estimator, job, "sizes", leg="a").context["view"].rows if row.now)
+    assert (now.pump, now.flow) == (name, runs)
+    first = ask(estimator, job, "every_pump").context["view"].rows[0]
+    assert (first.name, first.flow) == (name, runs)
+
+
+def test_a_pump_scaled_to_the_mains_stands_the_same_in_every_dialog(estimator, shop, job):
+    row = shop.pumps.get(pump_id="vessmar-tarn-80")
+    row.frequency_hz, row.also_hz = 60.0, 50.0
+    row.save()
+    publishing.changed(shop)
+    post(estimator, job, "change", path="pump", value="vessmar-tarn-80")
+    job.refresh_from_db()
+    shop.refresh_from_db()
+    sizing = services.size_document(shop, services.current(job))
+    assert sizing.chosen.candidate.pump.scaled_hz == 50.0
+    runs = units.show(sizing.chosen.candidate.flow_m3s, "flow", "metric")
+    asked = {"pump": ["vessmar-tarn-80", "ondrath-k-11"]}
+    html = estimator.get(f"/jobs/{job.pk}/dialogs/compare/", asked).content.decode()
+    assert runs in html
+    listed = ask(estimator, job, "every_pump", words="tarn 80").context["view"].rows
+    assert runs in {one.flow for one in listed if one.pump_id == "vessmar-tarn-80"}

@@ -27,7 +27,7 @@ FOUND = [
     ("", OPEN | SIZED),
     ("?q=cellar", {"Bookbinder's cellar"}),
     ("?q=tanner+pell", {"Bookbinder's cellar"}),
-    ("?q=K+11", {"Bookbinder's cellar"}),
+    ("?q=Tarn+80", {"Bookbinder's cellar"}),
     ("?state=open", OPEN),
     ("?state=sized", SIZED),
     ("?kind=sewage", {"Rowing club changing rooms"}),

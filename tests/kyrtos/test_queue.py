@@ -190,21 +190,26 @@ def test_a_new_price_marks_the_jobs_whose_answer_turns(estimator, shop, job):
     estimator.post("/jobs/recheck/now/")
     queue.run_held()
     assert "Every answer still stands" in text_of(estimator.get("/jobs/recheck/"))
-    k11 = next(line for line in DEMO.read_text().splitlines() if line.startswith("Ondrath,K 11,"))
-    url = send(estimator, csv_of(k11.replace(",268,", ",2680,"))).url
+    lines = DEMO.read_text().splitlines()
+    tarn = next(line for line in lines if line.startswith("Vessmar,Tarn 80,"))
+    url = send(estimator, csv_of(tarn.replace(",243,", ",2430,"))).url
     estimator.post(url, {"do": "take"})
     queue.run_held()
     listed = text_of(estimator.get("/jobs/recheck/"))
-    for part in ("Bookbinder&#x27;s cellar", "Ondrath K 11", "Vessmar Tarn 80"):
+    for part in ("Bookbinder&#x27;s cellar", "Vessmar Tarn 80", "Vessmar Tarn 80 V"):
         assert part in listed
     assert "1 answer turned" in text_of(estimator.get("/"))
     job.refresh_from_db()
-    assert (job.pump, job.turns_to, job.sized_revision) == ("Ondrath K 11", "Vessmar Tarn 80", 1)
+    assert (job.pump, job.turns_to, job.sized_revision) == (
+        "Vessmar Tarn 80",
+        "Vessmar Tarn 80 V",
+        1,
+    )
     estimator.get(f"/jobs/{job.pk}/")  # somebody looks: that is its answer from now on
     job.refresh_from_db()
     shop.refresh_from_db()
     assert (job.pump, job.turns_to, job.sized_revision) == (
-        "Vessmar Tarn 80",
+        "Vessmar Tarn 80 V",
         "",
         shop.published_revision,
     )

@@ -60,3 +60,25 @@ def test_an_old_pump_by_what_is_seen(estimator):
 )
 def test_a_link_from_nowhere_breaks_nothing(estimator, asked):
     assert ask(estimator, **asked).status_code in (200, 422)
+
+
+def test_an_unfinished_answer_is_answered_with_what_is_possible(estimator):
+    text = ask(estimator, liquid="sewage", place="pit").content.decode()
+    assert "Possible so far: solids-handling sewage, grinder" in text
+    assert "Answer what it feeds too" in " ".join(text.split())
+
+
+def test_where_no_family_fits_it_says_which_answer_rules_it_out(estimator):
+    answer = ask(estimator, liquid="sewage", place="pit", feeds="jets", solid="50 mm", lift="5 m")
+    text = " ".join(answer.content.decode().split())
+    assert "Were it not for what it feeds: solids-handling sewage" in text
+
+
+@pytest.mark.parametrize(
+    ("feeds", "family"),
+    [("fountain", "caged pond"), ("stir", "circulation"), ("fall", "caged pond")],
+)
+def test_fountains_and_circulation_are_among_what_it_feeds(estimator, feeds, family):
+    lift = "0 m" if feeds == "stir" else "1 m"
+    answer = ask(estimator, liquid="pond", place="pond", feeds=feeds, solid="2 mm", lift=lift)
+    assert f"✓ {family}" in answer.content.decode()

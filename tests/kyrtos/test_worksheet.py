@@ -18,7 +18,7 @@ def test_the_page_and_the_fragment_are_the_same_sheet(estimator, job):
     assert page.headers["Vary"].count("HX-Request") == 1
     assert b"<html" in page.content
     assert b"<html" not in fragment.content
-    for part in (b'id="verdict"', b"Ondrath K 11", b"<svg", b'id="total-head"'):
+    for part in (b'id="verdict"', b"Vessmar Tarn 80", b"<svg", b'id="total-head"'):
         assert part in page.content
         assert part in fragment.content
 
@@ -167,7 +167,41 @@ def test_picking_a_pump_and_giving_it_back_to_the_rules(estimator, job):
     )
     job.refresh_from_db()
     assert job.pump == "Tiddan Linnet 12"
-    assert b"The Ondrath K 11 will run" in change(estimator, job, "pump", "").content
+    assert b"The Vessmar Tarn 80 will run" in change(estimator, job, "pump", "").content
+
+
+def test_a_leg_too_short_for_its_climb_is_refused_beside_its_field(estimator, job):
+    answer = change(estimator, job, "legs.b.length", "1 m").content.decode()
+    said = re.search(r'id="say-leg-b">(.*?)</div>', answer, re.S)[1]
+    assert "the yard is too short: 1.00\u00a0m long, and it has to climb 3.70\u00a0m" in said
+    field = re.search(r'<input[^>]*data-path="legs.b.length"[^>]*>', answer)[0]
+    assert 'value="1 m"' in field
+    assert 'aria-invalid="true"' in field
+    job.refresh_from_db()
+    assert job.verdict == "bad"
+
+
+def test_the_verdict_is_one_word_on_worksheet_list_and_in_files(estimator, job):
+    for path, text, word in (
+        ("answers.time_to_come", "2 min", "good"),
+        ("answers.time_to_come", "3 h", "watch"),
+        ("answers.start_level", "200 mm", "bad"),
+    ):
+        shown = change(estimator, job, path, text).content.decode()
+        assert f'<span class="verdict-word {word}' in " ".join(shown.split())
+        job.refresh_from_db()
+        assert job.verdict == word
+        listed = " ".join(estimator.get("/").content.decode().split())
+        assert f'class="verdict-word {word}"' in listed
+        result = estimator.get(f"/jobs/{job.pk}/sizing.json").json()
+        assert result["verdict"]["state"] == word
+
+
+def test_when_nothing_fits_the_cures_that_were_tried_stand_beside_the_best_try(estimator, job):
+    shown = change(estimator, job, "answers.voltage", "100 V").content.decode()
+    assert "What would help, tried:" in shown
+    assert "a supply of 230" in shown
+    assert "which comes nearest" in shown
 
 
 def test_the_state_in_the_list_follows_the_sizing(estimator, job):
@@ -217,7 +251,7 @@ def test_a_bad_job_file_is_told(estimator, content, says):
 
 def test_the_result_as_json_is_what_the_command_line_prints(estimator, job):
     found = json.loads(estimator.get(f"/jobs/{job.pk}/sizing.json").content)
-    assert found["chosen"]["pump"] == "ondrath-k-11"
+    assert found["chosen"]["pump"] == "vessmar-tarn-80"
 
 
 def test_a_copy_has_the_same_facts_and_its_own_life(estimator, job):
@@ -249,19 +283,19 @@ def test_each_document_ever_held_can_still_be_read(estimator, job):
 def doubtful(job):
     """The job's file with a length that is one thing and says another."""
     content = document.dump(services.current(job))
-    content["legs"][0]["length"] = {"value": 1.0, "unit": "m", "text": "120 m"}
+    content["legs"][0]["length"] = {"value": 4.0, "unit": "m", "text": "120 m"}
     return content
 
 
 def test_no_paper_states_a_length_that_it_did_not_use(estimator, job, shop):
     sent = SimpleUploadedFile("job.json", json.dumps(doubtful(job)).encode())
     made = estimator.post("/jobs/upload/", {"file": sent}, follow=True)
-    assert "it says &#x27;120 m&#x27;, but is reckoned with 1 m" in made.content.decode()
+    assert "it says &#x27;120 m&#x27;, but is reckoned with 4 m" in made.content.decode()
     assert (
         services.current(shop.jobs.get(pk=made.redirect_chain[0][0].split("/")[2]))
         .legs[0]
         .length.shown()
-        == "1 m"
+        == "4 m"
     )
 
 
@@ -270,8 +304,8 @@ def test_a_copy_or_paper_of_a_job_of_an_older_program_says_what_it_reckons_with(
 ):
     job.revisions.filter(number=job.current_revision).update(document=doubtful(job))
     copied = estimator.post(f"/jobs/{job.pk}/copy/").url.split("/")[2]
-    assert services.current(shop.jobs.get(pk=copied)).legs[0].length.shown() == "1 m"
-    assert freeze(job).document.legs[0].length.shown() == "1 m"
+    assert services.current(shop.jobs.get(pk=copied)).legs[0].length.shown() == "4 m"
+    assert freeze(job).document.legs[0].length.shown() == "4 m"
 
 
 def test_an_edit_to_what_is_gone_is_told_and_breaks_nothing(estimator, job):
@@ -306,3 +340,63 @@ def test_signing_in_over_a_page(shop, django_user_model, client):
         == 204
     )
     assert client.get("/").status_code == 200
+
+
+def test_an_open_tank_leaves_a_booster_that_is_made_once_and_linked(estimator, shop):
+    job = shop.jobs.get(kind="well")
+    page = estimator.get(f"/jobs/{job.pk}/").text
+    assert "Linked jobs" not in page
+    change(estimator, job, "answers.fills", "open")
+    page = estimator.get(f"/jobs/{job.pk}/").text
+    assert "Make that job" in page
+    made = estimator.post(f"/jobs/{job.pk}/following/").url
+    assert estimator.post(f"/jobs/{job.pk}/following/").url == made
+    booster = job.followed_by.get()
+    assert made == f"/jobs/{booster.pk}/"
+    assert (booster.kind, booster.customer) == ("booster", job.customer)
+    assert made in estimator.get(f"/jobs/{job.pk}/").text
+    assert f"/jobs/{job.pk}/" in estimator.get(made).text
+
+
+def test_a_pipe_that_several_families_fit_is_asked_for_and_no_other_takes_its_place(estimator, job):
+    change(estimator, job, "legs.a.pipe", "40 mm PE")
+    text = text_of(estimator.get(f"/jobs/{job.pk}/"))
+    assert "Still needed: pipe of the riser" in text
+    assert "shown with the last good value" not in text
+    assert 'value="40 mm PE"' in text
+    for label in ("PE100 SDR 11 40 mm", "PE100 SDR 13.6 40 mm", "PE100 SDR 17 40 mm"):
+        assert f'data-value="{label}"' in text
+    change(estimator, job, "legs.a.pipe", "PE100 SDR 17 40 mm")
+    text = text_of(estimator.get(f"/jobs/{job.pk}/"))
+    assert "Still needed" not in text
+    assert services.current(Job.objects.get(pk=job.pk)).leg("a").series == "pe100_sdr17"
+
+
+@pytest.mark.parametrize(
+    ("typed", "first"), [("40 pe", "PE100 SDR 11 40 mm"), ('1.5" pvc', "PVC Sch 40 1-1/2 in")]
+)
+def test_pipes_are_suggested_by_size_and_material(estimator, typed, first):
+    answer = estimator.get("/pipes/", {"q": typed})
+    assert answer.json()["pipes"][0] == first
+    assert len(answer.json()["pipes"]) <= 8
+    assert estimator.get("/pipes/", {"q": "x" * 10_000}).json() == {"pipes": []}
+
+
+def test_a_doubtful_figure_says_how_it_was_read_and_offers_the_other_reading(estimator, job):
+    change(estimator, job, "answers.stated_flow", "1,250 l/h")
+    text = text_of(estimator.get(f"/jobs/{job.pk}/"))
+    assert "read as 1 250 l/h" in text
+    assert 'data-value="1.250 l/h"' in text
+    change(estimator, job, "answers.stated_flow", "1250 l/h")
+    assert "read as 1" not in text_of(estimator.get(f"/jobs/{job.pk}/"))
+
+
+@pytest.mark.parametrize("path", ["legs.b.length", "answers.stated_flow"])
+def test_a_figure_with_the_other_decimal_mark_is_offered_as_it_was_meant(estimator, job, path):
+    unit = "m" if path.startswith("legs") else "m3/h"
+    change(estimator, job, path, f"12,5 {unit}")
+    text = text_of(estimator.get(f"/jobs/{job.pk}/"))
+    assert f'data-take="{path}" data-value="12.5 {unit}"' in text
+    job.refresh_from_db()
+    change(estimator, job, path, "banana 12,5,5")
+    assert f'data-take="{path}"' not in text_of(estimator.get(f"/jobs/{job.pk}/"))

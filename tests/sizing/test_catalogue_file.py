@@ -5,10 +5,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sizing.pump.catalogue import Catalogue, id_of
+from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_columns import COLUMNS
 from sizing.pump.catalogue_file import CatalogueFileError, completed, read_csv
 from sizing.pump.catalogue_write import write_csv
+from sizing.pump.identity import id_of
 
 HEADER = "maker,model,family,flow_unit,head_unit,flows,heads,powers_w,solids,price"
 GOOD = "Quorl,S-1,sump,gpm,ft,0; 10; 20; 30,20; 18; 14; 6,200; 230; 260; 280,1/2 in,142"

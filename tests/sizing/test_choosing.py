@@ -18,7 +18,7 @@ from sizing.operating_point.group import group
 from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
-from sizing.pump.curve import arranged, at_speed
+from sizing.pump.curve import arranged, at_speed, one_of
 from sizing.selection.cost import annuity_factor, break_even, cost
 from sizing.selection.near_miss import outlet_governs_by_m
 from sizing.size import size
@@ -156,7 +156,7 @@ def test_two_at_part_speed_give_just_the_flow_and_one_alone_what_it_can(curve):
 
 @given(st.sampled_from(["parallel", "series"]), st.integers(2, 5))
 def test_one_of_several_is_found_back(how, count):
-    curve = arrangements.single(arranged(_CURVE, how, count), how, count)
+    curve = one_of(arranged(_CURVE, how, count), how, count)
     assert curve.flows_m3s == pytest.approx(_CURVE.flows_m3s)
     assert curve.heads_m == pytest.approx(_CURVE.heads_m)
     assert curve.powers_w == pytest.approx(_CURVE.powers_w)

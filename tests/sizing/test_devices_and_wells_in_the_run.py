@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from sizing.base import quantity
 from sizing.base.errors import OutOfRange, UnreadableQuantity
-from sizing.hydraulics.system_curve import Device
+from sizing.hydraulics.device import Device
 from sizing.operating_point.one import operating_point
 from sizing.pump.curve import PumpCurve
 from tests.sizing.conftest import leg, system

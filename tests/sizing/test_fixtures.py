@@ -6,6 +6,9 @@ import pytest
 
 from sizing.base.errors import OutOfRange, SizingError, UnknownName
 from sizing.demand import fixtures, unit_curve
+from sizing.size import size
+from tests.sizing.conftest import changed
+from tests.sizing.test_kinds import JOBS
 
 FLAT = Counter(basin=2, shower=1, wc=1, kitchen=1, washer=1)
 
@@ -77,3 +80,54 @@ def test_a_school_without_the_fixture_says_so():
 def test_a_low_confidence_curve_is_marked_so():
     assert unit_curve.curve("en806_approx").confidence == "low"
     assert unit_curve.curve("hunter_flush_tank").confidence == "high"
+
+
+BATHS = {"shower": 24, "basin": 24, "wc": 24}
+
+
+@pytest.mark.parametrize(
+    ("rooms", "counted"),
+    [
+        ([BATHS], {"shower": 24, "wc": 24}),  # the two largest of three
+        ([{"shower": 24, "basin": 24}], {"shower": 24, "basin": 24}),  # two are no usage unit
+        ([{"basin": 48, "wc": 24}], {"wc": 24, "basin": 24}),
+        ([BATHS, {"kitchen": 3}], {"shower": 24, "wc": 24, "kitchen": 3}),
+        ([{"shower": 0, "basin": 0}], {}),
+    ],
+)
+def test_a_usage_unit_counts_with_its_two_largest_draw_offs(rooms, counted):
+    assert fixtures.in_use_units(rooms) == counted
+
+
+def test_rooms_named_in_the_schedule_lower_only_the_german_school(catalogue):
+    job = JOBS["converted-mill"]
+    named = job
+    for row in range(1, 4):
+        named = changed(named, (f"lists.fixtures.r{row}.room", "bath"))
+    before, after = (
+        {one.code: one.flow_m3s for one in size(each, catalogue).demand.methods}
+        for each in (job, named)
+    )
+    assert {code for code, flow in after.items() if flow != before[code]} == {"din1988"}
+    assert after["din1988"] < before["din1988"]
+
+
+def test_what_is_drawn_all_the_time_is_added_to_every_school(catalogue):
+    job = JOBS["converted-mill"]
+    more = changed(job, ("answers.continuous_flow", "360 l/h"))
+    before, after = (
+        {one.code: one.flow_m3s for one in size(each, catalogue).demand.methods}
+        for each in (job, more)
+    )
+    for code in ("hunter_tank", "british", "din1988", "statistical"):
+        assert after[code] - before[code] == pytest.approx(1e-4)
+    assert after["per_head"] == before["per_head"]
+
+
+def test_a_bath_and_a_cistern_run_with_the_flow_that_their_chance_was_found_with():
+    one_bath = fixtures.by_probability({"bath": 1}, zero_truncated=True)
+    assert one_bath.demand_flow_m3s == pytest.approx(0.347e-3)
+    one_wc = fixtures.by_probability({"wc": 1}, zero_truncated=True)
+    assert one_wc.demand_flow_m3s == pytest.approx(0.189e-3)
+    rain_head = fixtures.by_probability({"rain_shower": 1}, zero_truncated=True)
+    assert rain_head.demand_flow_m3s == pytest.approx(0.3e-3)

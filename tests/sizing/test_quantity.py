@@ -2,8 +2,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing.base import quantity, units
+from sizing.base import numbers, quantity, units
 from sizing.base.errors import UnknownName, UnreadableQuantity
+from sizing.document.job import Figure
 
 # Exact by definition: inch 25.4 mm, US gallon 231 in3, imperial gallon 4.54609 l, psi from
 # 0.45359237 kg and standard gravity.
@@ -33,6 +34,21 @@ READABLE = [
     ("40 mm/h", "rain", 0.04 / 3600),
     ("57 l/min per 100 m2", "seepage", 0.057 / 60 / 100),
     ("150 %", "ratio", 1.5),
+    ("4 500 l", "volume", 4.5),
+    ("4\u202f500 l", "volume", 4.5),
+    ("12'500 l", "volume", 12.5),
+    ("7'-10\"", "length", 94 * 0.0254),
+    ("~12 m", "length", 12.0),
+    ("ca. 3 bar", "pressure", 3e5),
+    ("about 5 gpm", "flow", 5 * 3.785411784e-3 / 60),
+    ("4500 litres a day", "flow", 4.5 / 86400),
+    ("22 S", "latitude", -22.0),
+    ("22° 30' S", "latitude", -22.5),
+    ("S 33° 52'", "latitude", -33 - 52 / 60),
+    ("22°30'36\"S", "latitude", -22.51),
+    ("46.5 deg", "latitude", 46.5),
+    ("-22.5", "latitude", -22.5),
+    ("47 north", "latitude", 47.0),
 ]
 REFUSED = [
     ("", "flow", "nothing is written"),
@@ -41,7 +57,7 @@ REFUSED = [
     ("--5 m", "length", "no number"),
     ("+-5 m", "length", "no number"),
     ("1..2 l/s", "flow", "no number"),
-    ("1.2.3 l/s", "flow", "no number"),
+    ("1.2.3 l/s", "flow", "parts thousands"),
     ("nan l/s", "flow", "no number"),
     ("inf m", "length", "no number"),
     ("1e999 l/s", "flow", "too large"),
@@ -59,7 +75,25 @@ REFUSED = [
     ("-300 C", "temperature", "colder than anything"),
     ("5 l//s", "flow", "not a unit"),
     ("٣ m", "length", "no number"),
+    ("0,500 m", "length", "a comma only parts thousands"),
+    ("-22 S", "latitude", "names its side twice"),
+    ("22 E", "latitude", "north or south"),
+    ("95 N", "latitude", "beyond a pole"),
+    ("22° 70' S", "latitude", "60 minutes or more"),
+    ("down under", "latitude", "is no latitude"),
+    ("1.2.3 N", "latitude", "is no latitude"),
 ]
+RANGES = [
+    ("4 to 10 /h", "frequency", 4 / 3600, 10 / 3600),
+    ("2.5 - 3.5 bar", "pressure", 2.5e5, 3.5e5),
+    ("22 to 26 m", "length", 22.0, 26.0),
+    ("14 ft 6 in to 15 ft", "length", 174 * 0.0254, 180 * 0.0254),
+    ("1-1/2 to 2 in", "length", 1.5 * 0.0254, 2 * 0.0254),
+    ("-3 to -1 m", "length", -3.0, -1.0),
+    ("90 s – 2 min", "time", 90.0, 120.0),
+    ("5 to 5 m", "length", 5.0, 5.0),
+]
+NO_RANGES = ["2-1/2 in", "-5 m", "1e-3 m", "12 m", "7'-10\""]
 
 
 @pytest.mark.parametrize(("text", "dimension", "si"), READABLE)
@@ -131,3 +165,73 @@ SHOWN = [
 @pytest.mark.parametrize(("si", "dimension", "system", "text"), SHOWN)
 def test_shows_figures_as_people_of_a_system_read_them(si, dimension, system, text):
     assert units.show(si, dimension, system) == text
+
+
+@pytest.mark.parametrize(("text", "dimension", "low", "high"), RANGES)
+def test_reads_a_range(text, dimension, low, high):
+    found = quantity.read_range(text, dimension)
+    assert [one.si for one in found] == pytest.approx([low, high])
+
+
+@pytest.mark.parametrize("text", NO_RANGES)
+def test_a_dash_alone_makes_no_range(text):
+    assert quantity.read_range(text, "length") is None
+
+
+def test_a_range_that_falls_is_refused():
+    with pytest.raises(UnreadableQuantity) as told:
+        quantity.read_range("10 to 4 m", "length")
+    assert told.value.code == "reversed_range"
+
+
+def test_a_range_in_a_field_is_its_middle_and_how_wide_it_may_be_off():
+    found = Figure.read("22 to 26", "length", "m")
+    assert (found.value, found.plus_minus, found.text) == (24.0, 2.0, "22 to 26 m")
+    assert found.agrees("length")
+    with pytest.raises(UnreadableQuantity):
+        Figure.read("3 to 4", "count", "×")
+
+
+@pytest.mark.parametrize(
+    ("text", "style", "value"),
+    [
+        ("1.250,5", "comma", 1250.5),
+        ("30,5", "comma", 30.5),
+        ("3.600", "comma", 3600.0),
+        ("3.600", "point", 3.6),
+        ("7,200", "comma", 7.2),
+        ("1,250,000", "point", 1.25e6),
+        ("0,500", "point", None),
+        ("30,5", "point", None),
+        ("30.5", "comma", None),
+        ("1,250.5", "comma", None),
+        ("12 500", "comma", 12500.0),
+        (",5", "comma", 0.5),
+    ],
+)
+def test_a_mark_that_fits_neither_use_is_never_guessed(text, style, value):
+    assert numbers.number(text, style) == value
+
+
+@given(st.floats(0, 1e9).map(lambda value: round(value, 3)), st.sampled_from(["point", "comma"]))
+def test_a_number_written_in_groups_is_read_back(value, style):
+    written = f"{value:,.3f}"
+    if style == "comma":
+        written = written.translate(str.maketrans(".,", ",."))
+    assert numbers.number(written, style) == value
+
+
+@pytest.mark.parametrize(
+    ("text", "style", "other"),
+    [
+        ("1,250 l/h", "point", "1.250 l/h"),
+        ("6.000 l", "point", "6000 l"),
+        ("1.250 l/h", "comma", "1,250 l/h"),
+        ("1,250,000 l", "point", None),
+        ("12.5 m", "point", None),
+        ("0.500 m", "point", None),
+        ("1250 l", "point", None),
+    ],
+)
+def test_a_doubtful_mark_has_another_reading(text, style, other):
+    assert numbers.other_reading(text, style) == other

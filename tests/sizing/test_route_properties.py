@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from sizing.base.errors import SizingError
 from sizing.base.water import water
-from sizing.hydraulics.system_curve import Device, Leg, Route, SystemCurve, Top
+from sizing.hydraulics.device import Device
+from sizing.hydraulics.system_curve import Leg, Route, SystemCurve, Top
 
 flows = st.floats(0, 0.02)
 

@@ -12,7 +12,7 @@ from sizing.base.rules import PARTS, Override, Rules, defaults
 from sizing.document.answers import Facts
 from sizing.document.job import Figure, ListRow
 from sizing.kinds import kinds
-from sizing.kinds.well import daily_volume_m3
+from sizing.kinds.well_questions import daily_volume_m3
 from sizing.pump.catalogue import Catalogue
 from sizing.results.report import report
 from sizing.size import size
@@ -49,16 +49,33 @@ WITNESSES = [
             "CHO-07 usual",
             "CHO-10 usual",
             "CHO-11 usual",
+            "CHO-16 usual",
+            "CHO-13 low",
+            "CHO-13 usual",
+            "MOT-07 usual",
+            "MOT-08 usual",
+            "ELE-12 usual",
         ),
     ),
     ("chandlers-undercroft", (), ("CHO-06 usual",)),
     (
         "rowing-club-changing-rooms",
         (),
-        ("VEL-07 low", "VEL-09 high", "CYC-03 usual", "CYC-03 high", "BAS-14 usual"),
+        (
+            "VEL-07 low",
+            "VEL-09 high",
+            "CYC-03 usual",
+            "CYC-03 high",
+            "BAS-14 usual",
+        ),
     ),
+    ("rowing-club-changing-rooms", (), ("SEW-01 usual",)),
     ("hostel-willow-bed", (), ("VEL-11 low", "EFF-05 low")),
-    ("cabins-over-the-ridge", (), ("RET-01 high", "RET-02 high", "PSW-01 usual", "PSW-02 usual")),
+    (
+        "cabins-over-the-ridge",
+        (),
+        ("RET-01 high", "RET-02 high", "PSW-01 usual", "PSW-02 usual"),
+    ),
     (
         "plant-nursery-well",
         (),
@@ -77,21 +94,38 @@ WITNESSES = [
     (
         "converted-mill",
         (),
-        ("VEL-02 high", "VEL-06 high", "NPSH-03 usual", "BST-03 usual", "BST-07 high"),
+        (
+            "VEL-02 high",
+            "VEL-06 high",
+            "NPSH-03 usual",
+            "BST-03 usual",
+            "BST-07 high",
+            "BST-06 usual",
+            "TNK-05 usual",
+        ),
     ),
-    ("bakery-cistern", (), ("VEL-01 high", "NPSH-05 usual", "NPSH-06 usual", "CHO-09 usual")),
-    ("hospice-rill", (), ("VEL-15 high", "PND-02 usual", "PND-03 usual", "PND-05 usual")),
+    ("converted-mill", (), ("BST-09 usual", "NPSH-01 low")),
+    ("bakery-cistern", (), ("VEL-01 high", "NPSH-05 usual", "NPSH-06 usual")),
+    (
+        "hospice-rill",
+        (),
+        ("CHO-09 usual", "VEL-15 high", "PND-02 usual", "PND-03 usual", "PND-05 usual"),
+    ),
     (
         "marine-classroom",
         (),
         (
             "VEL-16 high",
             "AQU-01 usual",
+            "AQU-01 low",
+            "AQU-01 high",
             "AQU-02 usual",
             "AQU-03 usual",
             "AQU-05 usual",
             "AQU-07 usual",
             "POW-01 usual",
+            "CHO-14 usual",
+            "MOT-07 low",
         ),
     ),
     (
@@ -160,6 +194,13 @@ WITNESSES = [
     ),
     ("observatory-solar-well", (("answers.tank", "3 m3"),), ("SOL-02 low",)),
     ("converted-mill", (("answers.supply_pressure", "0.9 bar"),), ("BST-03 low",)),
+    ("converted-mill", (("answers.outlet_limit", "en"),), ("BST-10 high",)),
+    (
+        "rowing-club-changing-rooms",
+        (("answers.speed_limits", "en"),),
+        ("VEL-22 low", "VEL-22 high"),
+    ),
+    ("hospice-rill", (("answers.jet_height", "1.2 m"),), ("PND-08 usual",)),
     (
         "bookbinders-cellar",
         (),
@@ -178,6 +219,18 @@ WITNESSES = [
         ),
     ),
     ("boathouse-crawl-space", (), ("TRU-08 usual",)),
+    (
+        "plant-nursery-well",
+        (("answers.generator", "2 kW"), ("answers.highest_outlet", "9 m")),
+        ("ELE-03 high", "ELE-08 usual", "ELE-13 usual", "BST-02 usual", "BST-02 low"),
+    ),
+    ("cabins-over-the-ridge", (("answers.arrangement", "own"),), ("VEL-21 usual",)),
+    ("marine-classroom", (("pump", "ondrath-k-11"),), ("CHO-14 high",)),
+    (
+        "bookbinders-cellar",
+        (("answers.room_width", "300 mm"), ("answers.room_rails", "yes")),
+        ("CHO-15 usual",),
+    ),
     ("hostel-willow-bed", (), ("TRU-06 usual",)),
     (
         "bookbinders-cellar",
@@ -198,7 +251,12 @@ BY_DIALOG = (
     "TRU-",
     "VEL-",
 )
-SHOWN_ELSEWHERE = {"MOT-06 usual", "CHO-12 usual"}  # below, each with pumps of its own
+SHOWN_ELSEWHERE = {
+    "MOT-02 usual",
+    "MOT-06 usual",
+    "CHO-12 usual",
+    "NPSH-07 usual",
+}  # below, each with pumps of its own
 
 
 def answer(job, catalogue, rules, *, dialogs=False):
@@ -255,6 +313,21 @@ def test_a_motor_of_unknown_width_is_as_wide_as_its_rule_says(catalogue):
     pump = size(job, catalogue).chosen.candidate.pump
     unknown = Catalogue([dataclasses.replace(pump, width_m=None)])
     assert turns(changed(job, ("pump", pump.pump_id)), unknown, "MOT-06 usual")
+
+
+def test_a_six_inch_motor_is_cooled_by_its_own_rule(catalogue):
+    job = changed(JOBS["plant-nursery-well"], ("answers.casing", "200 mm"))
+    pump = size(job, catalogue).chosen.candidate.pump
+    wide = Catalogue([dataclasses.replace(pump, width_m=0.143)])
+    assert turns(changed(job, ("pump", pump.pump_id)), wide, "MOT-02 usual")
+
+
+def test_a_silent_maker_is_asked_for_npsh_where_little_is_left(catalogue):
+    job = JOBS["bakery-cistern"]
+    pump = size(job, catalogue).chosen.candidate.pump
+    curve = dataclasses.replace(pump.curve, npsh_required_m=None)
+    silent = Catalogue([dataclasses.replace(pump, curve=curve)])
+    assert turns(job, silent, "NPSH-07 usual")
 
 
 def test_noises_count_as_alike_within_the_step_of_their_rule(catalogue):

@@ -17,6 +17,8 @@ from sizing.document.build_route import Ends, system_curve
 from sizing.document.job import Figure, Surveyed, dump, load
 from sizing.hydraulics import pipes, survey
 
+WATER = water(12.0)
+
 HILL = "distance, elevation\n0, 2\n300, 14.5\n700, 9\n1000, 11"
 GPX = """<gpx version="1.1" creator="t" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>
 <trkpt lat="50.0" lon="10.0"><ele>300</ele></trkpt>
@@ -122,7 +124,7 @@ def test_geojson_nested_without_end_is_refused_and_breaks_nothing(depth):
 def test_a_survey_gives_length_end_and_high_ground(job):
     leg = job.legs[-1]
     surveyed = edit_structure.set_survey(job, leg.id, survey.read(HILL), shift=False)
-    system = system_curve(surveyed, Ends(0.0), 12.0)
+    system = system_curve(surveyed, Ends(0.0), WATER)
     last = system.route.legs[-1]
     assert last.length_m == pytest.approx(1000.4, abs=0.3)
     assert last.end_elevation_m == 11
@@ -130,7 +132,7 @@ def test_a_survey_gives_length_end_and_high_ground(job):
     assert load(dump(surveyed)) == surveyed
     dropped = edit_structure.drop_survey(surveyed, leg.id)
     assert build_route.length_m(dropped.legs[-1], 1) == pytest.approx(last.length_m, abs=0.01)
-    assert system_curve(dropped, Ends(0.0), 12.0).static_head_m == 11
+    assert system_curve(dropped, Ends(0.0), WATER).static_head_m == 11
 
 
 def test_a_survey_over_the_sea_is_shifted_to_where_the_leg_begins(job):
@@ -148,7 +150,7 @@ def test_a_pipe_shorter_than_its_ground_is_refused(job):
     surveyed = edit_structure.set_survey(job, job.legs[-1].id, survey.read(HILL), shift=False)
     short = changed(surveyed, f"legs.{job.legs[-1].id}.length", "900 m")
     with pytest.raises(SizingError, match="its survey runs over"):
-        system_curve(short, Ends(0.0), 12.0)
+        system_curve(short, Ends(0.0), WATER)
     assert changed(short, f"legs.{job.legs[-1].id}.length", "").legs[-1].length is None
 
 
@@ -192,7 +194,7 @@ def test_items_that_cannot_be_are_told(job, text):
 def test_a_filter_due_for_cleaning_costs_more_than_a_clean_one(job):
     fitted = changed(job, f"legs.{job.legs[0].id}.items", "filter 0.2 to 0.5 bar at 10 m³/h")
     heads = [
-        system_curve(changed(fitted, "filters", state), Ends(0.0), 12.0).head_at(10 / 3600)
+        system_curve(changed(fitted, "filters", state), Ends(0.0), WATER).head_at(10 / 3600)
         for state in ("clean", "dirty")
     ]
     assert heads[1] - heads[0] == pytest.approx(0.3e5 / (999.5 * 9.80665), rel=1e-3)
@@ -202,7 +204,7 @@ def test_a_branch_carries_its_share_and_pipes_abreast_split_it(job):
     leg = job.legs[-1].id
     branch = changed(changed(job, f"legs.{leg}.share", "50"), f"legs.{leg}.abreast", "2")
     whole, part = (
-        system_curve(one, Ends(0.0), 12.0).velocities_m_s(2e-3)[-1, 0] for one in (job, branch)
+        system_curve(one, Ends(0.0), WATER).velocities_m_s(2e-3)[-1, 0] for one in (job, branch)
     )
     assert part == pytest.approx(whole / 4)
     for text, path in (
@@ -237,19 +239,19 @@ def test_an_aged_wall_is_never_smoother_than_a_new_one(series):
 @pytest.mark.parametrize("wall", list(pipes.walls()))
 def test_every_wall_reckons_by_both_schools(job, wall, method):
     rough = changed(changed(job, f"legs.{job.legs[-1].id}.wall", wall), "friction", method)
-    assert system_curve(rough, Ends(0.0), 12.0).head_at(2e-3) > 0
+    assert system_curve(rough, Ends(0.0), WATER).head_at(2e-3) > 0
 
 
 @pytest.mark.parametrize("school", ["k", "hooper", "darby", "equivalent_length", "percent"])
 def test_the_schools_of_fittings_agree_within_their_kind(job, school):
     found = changed(job, "fitting_method", school)
-    _, fittings = system_curve(found, Ends(0.0), 12.0).losses_m(2e-3)
+    _, fittings = system_curve(found, Ends(0.0), WATER).losses_m(2e-3)
     assert 0 < fittings.sum() < 3
 
 
 def test_the_crude_school_takes_its_share_of_the_pipe(job):
     crude = changed(changed(job, "fitting_method", "percent"), "allowance", "25 %")
-    pipe, fittings = system_curve(crude, Ends(0.0), 12.0).losses_m(2e-3)
+    pipe, fittings = system_curve(crude, Ends(0.0), WATER).losses_m(2e-3)
     assert fittings == pytest.approx(0.25 * pipe)
     assert edit.edit(crude, "allowance", "900 %").problem
     assert build_route.allowance(changed(crude, "allowance", "")) == build_route.DEFAULT_ALLOWANCE

@@ -96,17 +96,21 @@ def changed(job, *edits):
 VERDICTS = [
     (
         (),
-        "good",
+        "watch",
         (
-            "The Ondrath K 11 will run at 6.54 m³/h, 8.33 m, at 102 % of its best flow, with 3 % in"
-            " hand."
+            "The Vessmar Tarn 80 will run at 7.22 m³/h, 8.70 m, at 106 % of its best flow, with 13"
+            " % in hand; over 99 % sure of its duty."
         ),
     ),
-    ((("units", "us"),), "good", "Needs 28.0 gpm at 27.0 ft."),
+    ((("units", "us"),), "watch", "Needs 28.0 gpm at 27.0 ft."),
     ((("pump", "vessmar-tarn-65"),), "bad", "13 % short of it."),
     ((("pump", "harrowick-g-15"),), "bad", "The Harrowick G 15"),
-    ((("answers.rise", "800 mm"),), "bad", "No pump of 82 fits, and none comes near."),
-    ((("answers.rise", "172 mm"), ("answers.margin", "1.6")), "bad", "comes nearest"),
+    ((("answers.rise", "800 mm"),), "bad", "No pump of 82 fits; nearest: Harrowick E 75, gives"),
+    (
+        (("answers.rise", "172 mm"), ("answers.margin", "1.6")),
+        "bad",
+        "gives 11.16 m³/h of 11.44 m³/h",
+    ),
     ((("answers.flow_from", "stated"),), "open", "Still needed: stated flow into the pit."),
 ]
 
@@ -197,6 +201,7 @@ def test_standings_are_counted_for_what_applies(cellar):
         "Largest solid",
         "Margin on the flow",
         "Supply voltage",
+        "Mains frequency",
     }
 
 

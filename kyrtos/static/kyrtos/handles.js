@@ -7,7 +7,8 @@
     const { value, step, unit } = handle.dataset;
     const steps = Math.round((Number(value) + moved) / step);
     const places = step < 0.1 ? 2 : step < 1 ? 2 : 0;
-    return `${(steps * step).toFixed(places)} ${unit}`;
+    const mark = document.getElementById("worksheet").dataset.decimal;
+    return `${(steps * step).toFixed(places).replace(".", mark)} ${unit}`;
   }
   function shift(event) {
     const { axis, perPx } = held.handle.dataset;

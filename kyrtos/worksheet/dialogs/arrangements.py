@@ -109,5 +109,5 @@ DIALOG = Dialog(
     tells="one or two pumps or a standby",
     place="choosing",
     rank=3,
-    view=lambda asked: arrangements_view(asked.base, asked.catalogue, asked.currency),
+    view=lambda asked: arrangements_view(asked.base, asked.on_site, asked.currency),
 )

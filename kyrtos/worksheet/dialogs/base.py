@@ -10,17 +10,23 @@ from django.http import QueryDict
 
 from sizing.analysis.changed import Known
 from sizing.pump.catalogue import Catalogue
-from sizing.size import Sizing
+from sizing.size import Sizing, on_site
 
 
 @dataclass(frozen=True)
 class Asked:
-    """The job as it stands, and what was typed into the dialog."""
+    """The job as it stands, the shop's catalogue, and what was typed into the dialog."""
 
     base: Known
     catalogue: Catalogue
     given: QueryDict
     currency: str
+
+    @property
+    def on_site(self) -> Catalogue:
+        """The catalogue as its pumps run on this job, for single pumps beside the sheet's."""
+        sizing = self.base.sizing
+        return on_site(self.catalogue, sizing.job, sizing.kind, sizing.facts)
 
 
 def always(sizing: Sizing) -> bool:

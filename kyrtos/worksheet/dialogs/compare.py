@@ -13,7 +13,8 @@ from sizing.analysis import compare
 from sizing.analysis.changed import Known
 from sizing.base import units
 from sizing.base.units import System
-from sizing.pump.catalogue import Catalogue
+from sizing.document.own_pumps import rough
+from sizing.pump.catalogue import OWN, Catalogue
 from sizing.selection.match import Candidate
 
 _MOST_ASKED = 8
@@ -56,7 +57,13 @@ def compare_view(
     shown = [(one.candidate.pump, _runs_at(one.candidate)) for one in found]
     return CompareView(
         tuple(zip((one.candidate.pump.name for one in found), DASHES, strict=False)),
-        compare_chart(shown, base.system, base.demand.needed_m3s, system),
+        compare_chart(
+            shown,
+            base.system,
+            base.demand.needed_m3s,
+            system,
+            {f"{OWN}{own.id}": rough(own) for own in sizing.job.own_pumps},
+        ),
         differ,
         len(rows) - len(differ),
     )
@@ -134,6 +141,6 @@ DIALOG = Dialog(
     place="choosing",
     rank=1,
     view=lambda asked: compare_view(
-        asked.base, asked.catalogue, asked.given.getlist("pump")[:_MOST_ASKED], asked.currency
+        asked.base, asked.on_site, asked.given.getlist("pump")[:_MOST_ASKED], asked.currency
     ),
 )

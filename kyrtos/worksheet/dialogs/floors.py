@@ -1,4 +1,4 @@
-"""The pressure at each floor."""
+"""The pressure at each floor, with the pump below and from a tank on the roof."""
 
 from __future__ import annotations
 
@@ -18,6 +18,9 @@ class FloorRow:
     still: str
     remark: str
     worst: bool
+    roof_peak: str
+    roof_still: str
+    roof_remark: str
 
 
 @dataclass(frozen=True)
@@ -25,10 +28,14 @@ class FloorsView:
     rows: tuple[FloorRow, ...]
     flow: str
     most: str
+    rule: str
+    roof_level: str
+    lift: str
+    boost: str  # '' where gravity serves every floor
 
 
 def floors_view(base: Known) -> FloorsView:
-    """The pressure at each floor, from the top down as a building stands."""
+    """The pressure at each floor, from the top down; the pump below beside a tank on the roof."""
     system = base.sizing.job.units
     found = floors.floors(base)
 
@@ -48,13 +55,28 @@ def floors_view(base: Known) -> FloorsView:
             still=units.show(floor.still_pa, "pressure", system),
             remark=remark(floor),
             worst=floor.number == found.worst,
+            roof_peak=units.show(floor.from_roof.peak_pa, "pressure", system),
+            roof_still=units.show(floor.from_roof.still_pa, "pressure", system),
+            roof_remark=", ".join(
+                filter(
+                    None,
+                    (
+                        "reducing valve wanted" if floor.from_roof.too_high else "",
+                        "wants a boost" if floor.from_roof.too_low else "",
+                    ),
+                )
+            ),
         )
         for floor in reversed(found.floors)
     )
     return FloorsView(
-        rows,
-        units.show(found.flow_m3s, "flow", system),
-        units.show(found.most_pa, "pressure", system),
+        rows=rows,
+        flow=units.show(found.flow_m3s, "flow", system),
+        most=units.show(found.most_pa, "pressure", system),
+        rule=found.most_rule,
+        roof_level=units.show(found.roof_level_m, "length", system),
+        lift=units.show(found.lift_m, "length", system),
+        boost=units.show(found.boost_m, "length", system) if found.boost_m > 0 else "",
     )
 
 

@@ -13,6 +13,7 @@ from sizing.base.message import Measure
 from sizing.base.units import System
 from sizing.document.job import PROVENANCE_WORDS
 from sizing.pump.catalogue import Catalogue
+from sizing.selection.chance import SAMPLES
 
 _MOST_RIVALS = 6
 
@@ -77,7 +78,7 @@ def sensitivity_view(base: Known, catalogue: Catalogue) -> SensitivityView:
     ][:_MOST_RIVALS]
     found = chance.chances(base, curves)
     return SensitivityView(
-        first, rows, tuple(_chance(one) for one in found), units.number_text(chance.SAMPLES, 0)
+        first, rows, tuple(_chance(one) for one in found), units.number_text(SAMPLES, 0)
     )
 
 

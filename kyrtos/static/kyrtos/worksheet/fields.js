@@ -63,7 +63,7 @@
   kyrtos.putBucket = (button) => {
     const typed = (name, unit) => {
       const text = button.parentElement.querySelector(`[data-bucket="${name}"]`).value.trim();
-      return /^[\d.]+$/.test(text) ? `${text} ${unit}` : text;
+      return /^[\d.,]+$/.test(text) ? `${text} ${unit}` : text;
     };
     const field = document.getElementById(button.dataset.bucketPut);
     field.value = `${typed("volume", kyrtos.sheet().dataset.units === "us" ? "gal" : "l")} in ${typed("time", "s")}`;

@@ -4,7 +4,7 @@
   const { change, post, ask } = kyrtos;
   const dialogs = JSON.parse(document.getElementById("dialog-keys").textContent); // name, key, whether it is about a leg
   const showKeys = () => document.getElementById("keys").showModal();
-  const toggleUnits = () => change("units", kyrtos.sheet().dataset.units === "metric" ? "us" : "metric");
+  const toggleUnits = () => change("units", document.querySelector("[data-units-toggle]").dataset.unitsToggle);
 
   function pickBeside(step) {
     const rows = [...document.querySelectorAll("#candidates li[data-pump]")];
@@ -17,6 +17,16 @@
     stage.scrollIntoView({ block: "nearest" });
     (stage.querySelector(".inside input, .inside select") ?? stage.querySelector("summary")).focus();
   }
+  // A mark in the picture, or a name in the verdict, leads to the field that it is about.
+  document.addEventListener("click", (event) => {
+    const mark = event.target.closest("[data-to]");
+    const field = mark && document.getElementById(mark.dataset.to);
+    if (!field) return;
+    event.preventDefault();
+    for (let part = field.closest("details"); part; part = part.parentElement.closest("details")) part.open = true;
+    field.scrollIntoView({ block: "center" });
+    field.focus();
+  });
   async function copy(id) {
     const say = document.getElementById("copied");
     try {

@@ -1,33 +1,50 @@
-// Words of fittings are completed from a list, by the combobox pattern of ARIA: the focus stays in the
-// field, which names the chosen word of the list by aria-activedescendant.
+// What is typed is completed from a list, by the combobox pattern of ARIA: the focus stays in the field, which
+// names the chosen item of the list by aria-activedescendant. Fittings are completed word by word and the first
+// word is chosen at once; pipes are asked of the server by material and size, and none is chosen unasked.
 "use strict";
 (() => {
   const MOST = 8;
   const list = Object.assign(document.createElement("ul"), { className: "list-box", id: "word-list" });
   list.setAttribute("role", "listbox");
-  list.setAttribute("aria-label", "Fittings");
   const words = JSON.parse(document.getElementById("fitting-words").textContent);
-  const glyphs = document.getElementById("glyphs").dataset.href;
-  let chosen = 0;
+  const { href: glyphs, pipes: pipesLike } = document.getElementById("glyphs").dataset;
+  let chosen = -1;
+  let asked = 0;
 
+  const isPipe = (input) => input.dataset.words === "pipes";
   function lastWord(input) {
     return /(?:^|,)\s*(?:\d+\s*x?\s*)?([^,]*)$/.exec(input.value)?.[1].trimStart() ?? "";
   }
-  function suggest(input) {
+  function suggestWords(input) {
     const typed = lastWord(input).toLowerCase();
     const found = typed ? words.filter((one) => one.word.startsWith(typed) && one.word !== typed).slice(0, MOST) : [];
+    show(input, found, "Fittings", 0);
+  }
+  async function suggestPipes(input) {
+    const typed = input.value.trim();
+    const question = ++asked;
+    const answer = typed ? await fetch(`${pipesLike}?q=${encodeURIComponent(typed)}`).catch(() => null) : null;
+    const found = answer?.ok ? (await answer.json()).pipes : [];
+    if (question !== asked || input !== document.activeElement) return; // typed on, or left, meanwhile
+    show(input, found.filter((one) => one !== typed).map((word) => ({ word, label: "", glyph: "" })), "Pipes", -1);
+  }
+  function show(input, found, title, first) {
     if (!found.length) { close(input); return; }
+    list.setAttribute("aria-label", title);
     list.replaceChildren(...found.map((one, index) => option(input, one, index)));
     input.parentElement.append(list);
     input.setAttribute("aria-expanded", "true");
     input.setAttribute("aria-controls", list.id);
-    choose(input, 0);
+    input.removeAttribute("aria-activedescendant");
+    chosen = -1;
+    if (first >= 0) choose(input, first);
   }
   function option(input, { word, label, glyph }, index) {
     const item = Object.assign(document.createElement("li"), { id: `word-${index}` });
     item.setAttribute("role", "option");
     item.dataset.word = word;
-    item.innerHTML = `<svg viewBox="0 0 24 14" aria-hidden="true"><use href="${glyphs}#${glyph}"/></svg><b></b> <span></span>`;
+    const drawing = glyph ? `<svg viewBox="0 0 24 14" aria-hidden="true"><use href="${glyphs}#${glyph}"/></svg>` : "";
+    item.innerHTML = `${drawing}<b></b> <span></span>`;
     item.querySelector("b").textContent = word;
     item.querySelector("span").textContent = label;
     item.addEventListener("pointerdown", (event) => { event.preventDefault(); take(input, word); });
@@ -42,18 +59,21 @@
   }
   function take(input, word) {
     const typed = lastWord(input);
-    input.value = `${input.value.slice(0, input.value.length - typed.length)}${word}, `;
+    input.value = isPipe(input) ? word : `${input.value.slice(0, input.value.length - typed.length)}${word}, `;
     close(input);
     input.focus();
+    if (isPipe(input)) kyrtos.save(input);
   }
   function close(input) {
+    asked += 1;
     list.remove();
     input.setAttribute("aria-expanded", "false");
     input.removeAttribute("aria-activedescendant");
   }
 
   document.addEventListener("input", (event) => {
-    if (event.target.matches?.("input[data-words]")) suggest(event.target);
+    if (!event.target.matches?.("input[data-words]")) return;
+    (isPipe(event.target) ? suggestPipes : suggestWords)(event.target);
   });
   document.addEventListener("focusout", (event) => {
     if (event.target.matches?.("input[data-words]")) close(event.target);
@@ -62,10 +82,11 @@
   kyrtos.suggestionKey = (event, input) => {
     if (!list.isConnected || !input.matches("input[data-words]")) return false;
     const moves = { ArrowDown: 1, ArrowUp: -1 };
-    if (moves[event.key]) choose(input, chosen + moves[event.key]);
-    else if (event.key === "Enter" || event.key === "Tab") take(input, list.children[chosen].dataset.word);
+    if (moves[event.key]) choose(input, chosen < 0 && moves[event.key] < 0 ? -1 : chosen + moves[event.key]);
+    else if ((event.key === "Enter" || event.key === "Tab") && chosen >= 0) take(input, list.children[chosen].dataset.word);
     else if (event.key === "Escape") close(input);
     else return false;
+    if (event.key === "Tab" && isPipe(input)) return true; // chosen and gone on
     event.preventDefault();
     return true;
   };

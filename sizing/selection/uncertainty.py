@@ -15,12 +15,14 @@ from sizing.document.job import Figure, JobDocument, LegEntry, Provenance
 _SHARE: dict[Provenance, str] = {
     "measured": "TRU-01",
     "drawing": "TRU-02",
+    "designed": "TRU-01",  # what the shop decides is set to it
     "told": "TRU-03",
     "assumed": "TRU-04",
 }
 _LEVEL: dict[Provenance, str] = {
     "measured": "TRU-05",
     "drawing": "TRU-06",
+    "designed": "TRU-05",
     "told": "TRU-07",
     "assumed": "TRU-08",
 }

@@ -1,0 +1,46 @@
+"""Settings: one's own, and those of the shop."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.db import transaction
+from django.http import HttpResponse, QueryDict
+from django.shortcuts import redirect, render
+
+from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.shops.models import Shop
+from kyrtos.shops.services import logo_address
+
+
+def _sent(request: ShopRequest) -> QueryDict | None:
+    return request.POST if request.method == "POST" else None
+
+
+@may("see")
+def own(request: ShopRequest) -> HttpResponse:
+    """What one person prefers to read."""
+    form = OwnTermsForm(_sent(request), instance=request.membership)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, "Kept. Pages are in these units from now on.")
+        return redirect("settings")
+    status = 422 if form.is_bound else 200
+    return render(request, "accounts/settings.html", {"form": form}, status=status)
+
+
+@may("set shop")
+def shop(request: ShopRequest) -> HttpResponse:
+    """The shop's own terms, for its owner."""
+    found = Shop.objects.get(pk=request.membership.shop_id)  # a form that fails must not show on
+    form = ShopTermsForm(_sent(request), request.FILES or None, instance=found)
+    if request.method == "POST" and form.is_valid():
+        names = [one.name for one in Shop._meta.fields if "revision" not in one.name]
+        names = [one for one in names if one not in ("id", "published_digest")]
+        with transaction.atomic():
+            form.save(commit=False).save(update_fields=names)  # an import may be counting on
+        messages.success(request, "Kept. New jobs and papers follow; old ones stay as they are.")
+        return redirect("shop-settings")
+    context = {"form": form, "logo": logo_address(request.membership.shop)}
+    status = 422 if form.is_bound else 200
+    return render(request, "accounts/shop_settings.html", context, status=status)

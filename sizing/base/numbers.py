@@ -1,0 +1,97 @@
+"""Numbers as people write them: their decimal mark, their groups of thousands, their fractions."""
+
+from __future__ import annotations
+
+import re
+
+from sizing.base.reader import Style, current
+
+# A space or an apostrophe groups thousands only before exactly three digits, so that "5'10" stays
+# five feet ten.
+TOKEN = r"(?:\d+(?:(?:[.,]|[ '](?=\d{3}(?!\d)))\d+)*[.,]?|[.,]\d+)(?:[eE][+-]?\d+)?"
+FRACTION = r"(?:(?P<whole>\d+)[ -]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)"
+_TYPOGRAPHIC = {
+    "\u2212": "-",
+    "\u202f": " ",
+    "\u2009": " ",
+    "\u00a0": " ",
+    "\u2019": "'",
+    "\u2032": "'",
+    "\u2033": '"',
+    "\u201d": '"',
+    "¼": " 1/4",
+    "½": " 1/2",
+    "¾": " 3/4",
+    "⅛": " 1/8",
+    "⅜": " 3/8",
+    "⅝": " 5/8",
+    "⅞": " 7/8",
+}
+_GROUPS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+", re.ASCII)
+_DOUBTFUL = re.compile(r"^\D*(?P<number>[1-9]\d{0,2}[.,]\d{3})(?![\d.,])", re.ASCII)
+
+
+def plainly(text: str) -> str:
+    """The text with typographic signs, blanks and fractions written plainly."""
+    for fancy, written in _TYPOGRAPHIC.items():
+        text = text.replace(fancy, written)
+    return text
+
+
+def number(token: str, style: Style = "point") -> float | None:
+    """The number that a token is; None where a mark in it fits neither use: never guessed.
+
+    One decimal mark at most; the other mark, a space or an apostrophe groups thousands: exactly
+    three digits to a group, the first of one to three and not beginning with 0.
+    """
+    mantissa, e, exponent = token.partition("e") if "e" in token else token.partition("E")
+    if style == "comma":
+        mantissa = mantissa.translate(str.maketrans(".,", ",."))
+    whole, dot, decimals = mantissa.partition(".")
+    grouped = re.sub("[ ']", ",", whole)
+    if "," in grouped and not _GROUPS.fullmatch(grouped):
+        return None
+    if not re.fullmatch(r"\d*", decimals):
+        return None
+    digits = grouped.replace(",", "") or "0"
+    return float(f"{digits}{dot}{decimals}{e}{exponent}")
+
+
+def other_reading(text: str, style: Style = "point") -> str | None:
+    """The same text as somebody with the other decimal mark would mean it, written in ``style``.
+
+    Only where both are sound: '1,250' may be a thousand or one and a quarter. None otherwise.
+    """
+    found = _DOUBTFUL.match(plainly(text))
+    if found is None:
+        return None
+    written = found["number"]
+    group = "," if style == "point" else "."
+    decimal = "." if style == "point" else ","
+    meant = written.replace(group, decimal) if group in written else written.replace(decimal, "")
+    return text.replace(written, meant, 1)
+
+
+def with_other_mark(text: str) -> str | None:
+    """The same text as somebody with the other decimal mark writes it, marks exchanged.
+
+    None where no figure in it has a mark.
+    """
+    swapped = _MARKED.sub(lambda found: found[0].translate(_SWAP), text)
+    return None if swapped == text else swapped
+
+
+_MARKED = re.compile(r"\d[\d.,]*[.,][\d.,]*\d|[.,]\d+", re.ASCII)
+_SWAP = str.maketrans(".,", ",.")
+
+
+def as_read(text: str) -> str:
+    """A text written with decimal points, its figures with the decimal mark of who reads now."""
+    if current().style == "point":
+        return text
+    return _MARKED.sub(lambda found: found[0].translate(_SWAP), text)
+
+
+def as_kept(text: str) -> str:
+    """What was typed by who reads now, its figures with decimal points: how figures are kept."""
+    return as_read(text)  # the marks change places, both ways

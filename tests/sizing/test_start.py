@@ -1,0 +1,121 @@
+"""What a new job begins with, on a shop's own terms."""
+
+import pytest
+
+from sizing.base import units
+from sizing.base.reader import Reader, reading
+from sizing.base.rules import SHIPPED, Override, Rules
+from sizing.document.edit import edit, text_at
+from sizing.document.job import dump, load
+from sizing.hydraulics.pipes import pipe
+from sizing.kinds import kind, kinds
+from sizing.kinds.start import Terms, first_document
+from sizing.size import size
+from tests.sizing.conftest import changed
+
+US = Terms("us", voltage_v=115.0, phases=1, frequency_hz=60.0)
+
+
+def test_a_metric_job_begins_with_what_its_kind_has():
+    for code in kinds():
+        document = first_document(code, Terms())
+        assert (document.answers, document.legs) == ({}, kind(code).default_legs)
+
+
+@pytest.mark.parametrize("code", sorted(kinds()))
+def test_a_us_job_begins_in_inches_with_its_own_supply_and_pipes(code, catalogue):
+    document = first_document(code, US)
+    asked = {one.key: one for one in kind(code).questions}
+    if "voltage" in asked:
+        assert document.answers["voltage"].text == "115 V"
+        assert document.answers["supply_frequency"].text == "60 Hz"
+    for key, answer in document.answers.items():
+        if not isinstance(answer, str):
+            assert answer.provenance == "assumed"
+            assert answer.agrees(asked[key].dimension)
+            assert answer.unit not in ("mm", "m", "l", "l/s", "bar", "°C", "mm/h")
+    assert all(leg.nominal.endswith("in") for leg in document.legs)
+    assert load(dump(document)) == document
+    assert size(document, catalogue).problems == ()
+
+
+def test_us_defaults_are_round_and_near_the_metric_ones():
+    document = first_document("sump", US)
+    assert {key: document.answers[key].text for key in ("stop_level", "start_level")} == {
+        "stop_level": "6 in",
+        "start_level": "16 in",
+    }
+    assert first_document("well", US).answers["cut_in"].text == "30 psi"
+    for code in kinds():
+        for question in kind(code).questions:
+            answer = first_document(code, US).answers.get(question.key)
+            if question.us_default:
+                assert answer.text == question.us_default
+            elif question.default and answer is not None and question.key not in _SUPPLY:
+                usual = question.default_by(SHIPPED).si(question.dimension)
+                assert answer.si(question.dimension) == pytest.approx(usual, rel=0.17, abs=0.01)
+
+
+_SUPPLY = ("voltage", "supply_frequency", "phases")
+
+
+def test_what_the_house_has_set_is_not_rounded_away():
+    own = Rules({"TNK-03": Override(usual_si=2.4e5)})
+    assert "cut_in" not in first_document("well", US, own).answers
+
+
+def test_the_shops_pipe_comes_in_the_size_nearest_in_bore():
+    document = first_document("sump", Terms(pipes={"sump": "copper_l", "": "pvc_sch80"}))
+    for leg, before in zip(document.legs, kind("sump").default_legs, strict=True):
+        assert leg.series == "copper_l"
+        ratio = pipe(leg.series, leg.nominal).inside_diameter_m
+        assert ratio == pytest.approx(
+            pipe(before.series, before.nominal).inside_diameter_m, rel=0.15
+        )
+    assert {leg.series for leg in first_document("well", Terms(pipes={"": "pvc_sch80"})).legs} == {
+        "pvc_sch80"
+    }
+    assert first_document("sump", Terms(fittings={"": "hooper"})).fitting_method == "hooper"
+
+
+def test_a_reader_has_units_of_ones_own_where_the_system_knows_them():
+    with reading(Reader({"flow": "l/min", "power": "hp", "length": "ft"})):
+        assert units.show(0.001, "flow", "metric") == "60.0\u00a0l/min"
+        assert units.show(0.001, "flow", "uk") == "60.0\u00a0l/min"
+        assert units.show(0.001, "flow", "us") == "15.9\u00a0gpm"
+        assert units.show(3.048, "length", "metric") == "3.05\u00a0m"
+        assert units.show(3.048, "length", "uk") == "10.0\u00a0ft"
+        assert units.show(745.7, "power", "us") == "1.00\u00a0hp"
+    assert units.show(0.001, "flow", "metric") == "3.60\u00a0m³/h"
+
+
+def test_a_comma_is_read_shown_and_kept_as_a_point(cellar):
+    with reading(Reader(style="comma")):
+        job = changed(cellar, ("legs.b.length", "12,5 m"), ("answers.stated_flow", "1.250 l/h"))
+        assert text_at(job, "legs.b.length") == "12,5 m"
+        assert units.show(9.81, "length", "metric") == "9,81\u00a0m"
+        assert text_at(edit(job, "title", "Pump 2.5").job, "title") == "Pump 2.5"
+    assert job.leg("b").length.text == "12.5 m"
+    assert job.answers["stated_flow"].value == 1250
+    assert job.answers["stated_flow"].agrees("flow")
+
+
+def test_a_field_goes_on_in_the_unit_it_got(cellar):
+    job = changed(cellar, ("answers.pit_diameter", "18 in"), ("answers.pit_diameter", "24"))
+    assert job.answers["pit_diameter"].text == "24 in"
+    assert changed(cellar, ("answers.rise", "120")).answers["rise"].unit in ("mm", "in")
+
+
+def test_levels_that_the_shop_decides_are_designed_and_site_facts_are_told(cellar):
+    job = changed(
+        first_document("sump", Terms()),
+        ("answers.start_level", "420 mm"),
+        ("answers.pit_depth", "900 mm"),
+        ("answers.margin", "1.4 x"),
+    )
+    found = {key: answer.provenance for key, answer in job.answers.items()}
+    assert found == {"start_level": "designed", "pit_depth": "told", "margin": "designed"}
+    told = changed(
+        job, ("answers.start_level.standing", "measured"), ("answers.start_level", "43 cm")
+    )
+    assert told.answers["start_level"].provenance == "measured"
