@@ -17,6 +17,7 @@ from tests.browser.conftest import (
     type_in,
 )
 from tests.browser.test_tracing import trace_leaflet
+from tests.charts import CHARTS
 
 SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 pytestmark = pytest.mark.browser
@@ -102,7 +103,7 @@ def test_choosing(page):
 
 def test_tracing(page):
     sign_in(page)
-    trace_leaflet(page, (0, 2, 4, 6, 8, 10, 12))
+    trace_leaflet(page, CHARTS[5])
     box = page.locator("#trace-image").bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6)
     take(page, "tracing")

@@ -6,15 +6,19 @@ The pictures, one picture with its marks, each step, and saving as a pump.
 from __future__ import annotations
 
 from typing import cast
+from urllib.parse import urlencode
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
-from kyrtos.catalogue import tracing
+from kyrtos.accounts.terms import system_of
+from kyrtos.catalogue import printed_page, traced_pumps, tracing
 from kyrtos.catalogue.models import Trace
+from kyrtos.catalogue.trace_overlay import overlay
 from sizing.base.errors import SizingError
 from sizing.pump.catalogue_columns import families
 from sizing.pump.digitise import TraceError
@@ -37,8 +41,9 @@ def traces(request: ShopRequest) -> HttpResponse:
                 request.membership.shop,
                 cast(User, request.user),
                 sent.name or "picture",
-                sent.read(tracing.MOST_BYTES + 1),
-                int(page) if page.isdigit() and len(page) < 6 else 0,
+                sent.read(printed_page.MOST_BYTES + 1),
+                page=int(page) if page.isascii() and page.isdigit() and len(page) < 6 else 0,
+                system=system_of(request.membership),
             )
             return redirect("trace", trace_id=found.pk)
         except SizingError as error:
@@ -61,14 +66,10 @@ def _show(
 ) -> HttpResponse:
     context = {
         "found": found,
-        "overlay": tracing.overlay(found),
+        "overlay": overlay(found),
+        "in_hand": tracing.in_hand(found.state),
         "problem": problem,
         "families": families().items(),
-        "axes": tracing.axes_of(found),
-        "fields": [
-            (key, label, found.state["values"].get(key, ""), key in found.state["marks"])
-            for key, label in tracing.MARK_LABELS.items()
-        ],
         "cells": {key: request.POST.get(key, "") for key in ("maker", "model", "family")},
     }
     return render(request, template, context, status=status)
@@ -109,12 +110,17 @@ def act(request: ShopRequest, trace_id: int) -> HttpResponse:
 @require_POST
 @may("change catalogue")
 def save(request: ShopRequest, trace_id: int) -> HttpResponse:
-    """The curve in hand as a pump."""
+    """Every head curve as a pump, or as variants of one."""
     found = _find(request, trace_id)
     try:
-        row = tracing.save(found, {key: str(value) for key, value in request.POST.items()})
+        rows = traced_pumps.save(found, {key: str(value) for key, value in request.POST.items()})
     except SizingError as error:
         return _show(request, found, str(error), status=422)
-    if row.pump is None:
-        return _show(request, found, "; ".join(row.problems), status=422)
-    return redirect("pump", pump_id=row.pump.pump_id)
+    pumps = [row.pump for row in rows if row.pump is not None]
+    if len(pumps) < len(rows):
+        problems = dict.fromkeys(one for row in rows for one in row.problems)
+        return _show(request, found, "; ".join(problems), status=422)
+    if len(pumps) > 1:
+        words = urlencode({"q": f"{pumps[0].maker} {pumps[0].model}"})
+        return redirect(f"{reverse('catalogue')}?{words}")
+    return redirect("pump", pump_id=pumps[0].pump_id)

@@ -1,272 +1,300 @@
-"""Printed curves put in as pictures: kept with their marks, read by the core, saved as a pump."""
+"""Printed curves put in as pictures: kept with their rulers, read by the core, saved as pumps."""
 
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
-from PIL import Image, UnidentifiedImageError
+import numpy as np
+from PIL import Image
 
 from kyrtos.accounts.models import User
-from kyrtos.catalogue import services
+from kyrtos.catalogue import printed_page
 from kyrtos.catalogue.models import Trace
-from kyrtos.drawing.scale import points, px
 from kyrtos.shops.models import Shop
-from sizing.base import quantity
+from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.numbers import as_kept
-from sizing.pump.catalogue_file import FileRow, read_row
-from sizing.pump.digitise import Axes, Axis, Traced, TraceError, trace
+from sizing.base.units import System
+from sizing.hydraulics.friction import Array
+from sizing.pump.digitise import Axes, Axis, Point, Traced, TraceError, trace
+from sizing.pump.follow_line import follow, thinned
+from sizing.pump.lay_rulers import lay
 
-MOST_BYTES = 12 * 1024 * 1024
-_WIDEST_PX, _MOST_PX = 2000, 60_000_000
-MARKS = ("x1", "x2", "y1", "y2")
-MARK_LABELS = {
-    "x1": "flow axis, first mark",
-    "x2": "flow axis, second mark",
-    "y1": "head axis, first mark",
-    "y2": "head axis, second mark",
+MOST_CLICKS, MOST_CURVES = 40, 12
+_TEXT_MOST = 20
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What a curve shows over the flow, and the units that its axis is printed in."""
+
+    key: str
+    label: str
+    units: tuple[str, ...]
+    names: str = ""  # what it is called in a message
+
+
+FLOW = Kind("flow", "flow", ("m³/h", "l/s", "l/min", "l/h", "gpm", "gph"))
+KINDS = {
+    one.key: one
+    for one in (
+        Kind("head", "head", ("m", "ft", "psi", "bar", "kPa"), "the head"),
+        Kind("power", "power drawn", ("W", "kW", "hp"), "the power"),
+        Kind("npsh", "NPSH required", ("m", "ft"), "the NPSH"),
+        Kind("efficiency", "efficiency with motor", ("%",), "the efficiency"),
+    )
 }
-FLOW_UNITS, HEAD_UNITS = (
-    ("m³/h", "l/s", "l/min", "l/h", "gpm", "gph"),
-    (
-        "m",
-        "ft",
-        "psi",
-        "bar",
-        "kPa",
-    ),
-)
-_MOST_POINTS, _MOST_CURVES = 40, 12
+RULERS = {FLOW.key: FLOW, **KINDS}
 
 
-def _blank() -> dict[str, Any]:
+def _ruler(ends: tuple[Point, Point], unit: str) -> dict[str, Any]:
     return {
-        "marks": {},
-        "values": {},
-        "x_log": False,
-        "y_log": False,
-        "x_unit": "m³/h",
-        "y_unit": "m",
-        "curves": [{"name": "curve 1", "points": []}],
-        "curve": 0,
+        "ends": [[round(x, 1), round(y, 1)] for x, y in ends],
+        "values": ["", ""],
+        "unit": unit,
+        "log": False,
     }
 
 
-def begin(shop: Shop, user: User | None, name: str, content: bytes, page: int = 1) -> Trace:
-    """Keep a picture, or a page of a PDF, for tracing.
+def _curve(number: int, kind: str) -> dict[str, Any]:
+    return {"name": f"curve {number}", "kind": kind, "clicks": [], "points": []}
+
+
+def begin(
+    shop: Shop,
+    user: User | None,
+    name: str,
+    content: bytes,
+    *,
+    page: int = 1,
+    system: System = "metric",
+) -> Trace:
+    """Keep a picture, or a page of a PDF, with the rulers laid along the axes that are seen.
 
     Raises
     ------
     TraceError
         Neither picture nor PDF, too large, or no such page.
     """
-    if len(content) > MOST_BYTES:
-        raise TraceError("the file is larger than 12 MB: scan it smaller")
-    image = _page(content, page) if content[:5] == b"%PDF-" else _image(content)
-    if image.width > _WIDEST_PX:
-        image = image.resize((_WIDEST_PX, max(round(image.height * _WIDEST_PX / image.width), 1)))
+    printed = printed_page.read(content, page)
     out = io.BytesIO()
-    image.convert("RGB").save(out, "PNG", optimize=True)
+    printed.image.save(out, "PNG", optimize=True)
+    laid = lay(np.asarray(printed.image))
+    flow, head = (
+        wanted if wanted in of.units else of.units[0]
+        for of, wanted in (
+            (FLOW, units.shown("flow", system).unit),
+            (KINDS["head"], units.shown("length", system).unit),
+        )
+    )
     return Trace.objects.create(
         shop=shop,
         user=user,
         name=name[:200],
         image=out.getvalue(),
-        width=image.width,
-        height=image.height,
-        state=_blank(),
+        width=printed.image.width,
+        height=printed.image.height,
+        state={
+            "rulers": {"flow": _ruler(laid.flow, flow), "head": _ruler(laid.head, head)},
+            "laid": laid.found,
+            "lines": [[list(point) for point in line] for line in printed.lines],
+            "curves": [_curve(1, "head")],
+            "curve": 0,
+            "by_hand": False,
+        },
     )
 
 
-def _image(content: bytes) -> Image.Image:
-    try:
-        image = Image.open(io.BytesIO(content))
-        if image.width * image.height > _MOST_PX:
-            raise TraceError("the picture has too many pixels: scan it at 200 dots an inch")
-        image.load()
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
-        raise TraceError("this is neither a picture (PNG, JPEG) nor a PDF") from None
-    return image
-
-
-def _page(content: bytes, page: int) -> Image.Image:
-    import pypdfium2  # type: ignore[import-untyped]
-
-    try:
-        document = pypdfium2.PdfDocument(content)
-    except pypdfium2.PdfiumError:
-        raise TraceError("this PDF cannot be read") from None
-    try:
-        if not 1 <= page <= len(document):
-            raise TraceError(f"the PDF has {len(document)} pages: there is no page {page}")
-        sheet = document[page - 1]
-        scale = min(
-            2.5, _WIDEST_PX / max(sheet.get_width(), 1.0), 4000 / max(sheet.get_height(), 1.0)
-        )
-        image: Image.Image = sheet.render(scale=scale).to_pil()
-        return image
-    finally:
-        document.close()
-
-
-@dataclass(frozen=True)
-class Overlay:
-    """Everything that is drawn over the picture and said beside it."""
-
-    marks: tuple[tuple[str, str, str, str], ...]  # key, label, x, y
-    points: tuple[tuple[int, str, str, str], ...]  # index, x, y, what it reads
-    others: tuple[tuple[str, str], ...]  # name, polyline of the other curves
-    fitted: str
-    said: str
-    problem: str
-    rows: tuple[tuple[str, str], ...]
-    ready: bool
-
-
-def overlay(found: Trace) -> Overlay:
-    """The marks and curves of a picture as they stand."""
-    state = found.state
-    marks = tuple(
-        (key, MARK_LABELS[key], px(state["marks"][key][0]), px(state["marks"][key][1]))
-        for key in MARKS
-        if key in state["marks"]
-    )
-    clicked = [tuple(one) for one in state["curves"][state["curve"]]["points"]]
-    try:
-        axes = _axes(state)
-    except SizingError as problem:
-        plain = tuple((at, px(x), px(y), "") for at, (x, y) in enumerate(clicked))
-        return Overlay(
-            marks=marks,
-            points=plain,
-            others=(),
-            fitted="",
-            said="",
-            problem=str(problem) if len(state["marks"]) == len(MARKS) else "",
-            rows=(),
-            ready=False,
-        )
-    reads = [axes.read(point) for point in clicked]
-    shown = tuple(
-        (at, px(x), px(y), f"{_number(q)} {state['x_unit']}, {_number(h)} {state['y_unit']}")
-        for at, ((x, y), (q, h)) in enumerate(zip(clicked, reads, strict=True))
-    )
-    others = []
-    for index, one in enumerate(state["curves"]):
-        if index != state["curve"] and (line := _line(axes, one["points"])):
-            others.append((one["name"], line))
-    try:
-        traced = trace(axes, clicked)
-    except SizingError as problem:
-        return Overlay(
-            marks=marks,
-            points=shown,
-            others=tuple(others),
-            fitted="",
-            said="",
-            problem=str(problem) if clicked else "",
-            rows=(),
-            ready=False,
-        )
-    said = (
-        f"{len(clicked)} points; the worst is {traced.worst_off:.1%} off the curve through the"
-        " others"
-    )
-    rows = tuple((_number(q), _number(h)) for q, h in _kept(traced))
-    return Overlay(
-        marks=marks,
-        points=shown,
-        others=tuple(others),
-        fitted=_drawn(axes, traced),
-        said=said,
-        problem="",
-        rows=rows,
-        ready=True,
-    )
-
-
-def _line(axes: Axes, clicked: list[list[float]]) -> str:
-    try:
-        return _drawn(axes, trace(axes, [(x, y) for x, y in clicked]))
-    except SizingError:
-        return ""
-
-
-def _drawn(axes: Axes, traced: Traced) -> str:
-    return points([axes.pixel(q, h) for q, h in traced.through()])
-
-
-def _kept(traced: Traced) -> list[tuple[float, float]]:
-    """The points as they are saved: what the hand put below zero is zero."""
-    return [(max(flow, 0.0), max(head, 0.0)) for flow, head in traced.points]
-
-
-def _number(value: float) -> str:
-    return f"{value:.4g}"
-
-
-def _axes(state: dict[str, Any]) -> Axes:
-    missing = [MARK_LABELS[key] for key in MARKS if key not in state["marks"]]
-    if missing:
-        raise TraceError(f"still to be marked: {', '.join(missing)}")
-    values = {}
-    for key in MARKS:
-        text = state["values"].get(key, "")
-        try:
-            values[key] = quantity.read(f"{as_kept(text)} x", "ratio").si
-        except SizingError:
-            raise TraceError(f"{MARK_LABELS[key]}: type the number printed there") from None
-    point = {key: (float(state["marks"][key][0]), float(state["marks"][key][1])) for key in MARKS}
-    return Axes(
-        Axis(point["x1"], point["x2"], values["x1"], values["x2"], state["x_log"]),
-        Axis(point["y1"], point["y2"], values["y1"], values["y2"], state["y_log"]),
-    )
-
-
-def act(found: Trace, action: str, given: dict[str, str]) -> None:
-    """One step of the work: mark, value, unit, log, point, move, remove, curve, rename.
+def axes(state: dict[str, Any], kind: str) -> Axes:
+    """The axes that a curve of a kind is read on.
 
     Raises
     ------
     TraceError
-        A step that there is not, or a place outside the picture.
+        A value that is missing or no number, rulers of no length or in one direction.
     """
-    state = found.state
-    curve = state["curves"][state["curve"]]["points"]
-    if action == "mark" and given.get("key") in MARKS:
-        state["marks"][given["key"]] = _place(found, given)
-    elif action == "value" and given.get("key") in MARKS:
-        state["values"][given["key"]] = given.get("value", "")[:20]
-    elif (
-        action == "unit"
-        and given.get("value") in (FLOW_UNITS if given.get("key") == "x_unit" else HEAD_UNITS)
-        and given.get("key") in ("x_unit", "y_unit")
-    ):
-        state[given["key"]] = given["value"]
-    elif action == "log" and given.get("key") in ("x_log", "y_log"):
-        state[given["key"]] = given.get("value") == "true"
-    elif action == "point" and len(curve) < _MOST_POINTS:
-        curve.append(_place(found, given))
-    elif action == "move":
-        curve[_index(given, curve)] = _place(found, given)
-    elif action == "remove":
-        curve.pop(_index(given, curve))
-    elif action == "curve" and given.get("value") == "new" and len(state["curves"]) < _MOST_CURVES:
-        state["curves"].append({"name": f"curve {len(state['curves']) + 1}", "points": []})
-        state["curve"] = len(state["curves"]) - 1
-    elif action == "curve" and given.get("value", "").isdigit():
-        state["curve"] = min(int(given["value"]), len(state["curves"]) - 1)
-    elif action == "rename":
-        state["curves"][state["curve"]]["name"] = (
-            given.get("value", "")[:60] or f"curve {state['curve'] + 1}"
-        )
-    else:
-        raise TraceError(
-            "that cannot be done here: a curve takes at most 40 points, a picture 12 curves"
-        )
+    return Axes(_axis(state, "flow"), _axis(state, kind))
+
+
+def _axis(state: dict[str, Any], key: str) -> Axis:
+    ruler = state["rulers"][key]
+    values = []
+    for text, which in zip(ruler["values"], ("start", "end"), strict=True):
+        where = f"the {which} of the {key} ruler"
+        if not text.strip():
+            raise TraceError(f"type the value printed at {where}")
+        try:
+            values.append(quantity.read(f"{text} x", "ratio").si)
+        except SizingError:
+            raise TraceError(f"'{text}' at {where} is no number") from None
+    (x1, y1), (x2, y2) = ruler["ends"]
+    return Axis((x1, y1), (x2, y2), values[0], values[1], ruler["log"])
+
+
+def act(found: Trace, action: str, given: dict[str, str]) -> None:
+    """One step of the work, kept.
+
+    ``ruler`` moves an end of a ruler, ``value`` is what is printed there, ``unit`` and ``log`` say
+    how its axis is printed; ``click`` is a place on the curve in hand, ``line`` a line of the PDF,
+    ``move`` and ``remove`` are about a point; ``curve`` takes one in hand or begins one, ``kind``,
+    ``rename`` and ``clear`` are about it; ``by_hand`` says whether a click is a point itself.
+
+    Raises
+    ------
+    TraceError
+        A step that there is not, a place outside the picture, or no line under a click.
+    """
+    step = _STEPS.get(action)
+    if step is None:
+        raise _impossible()
+    step(found, given)
     found.save(update_fields=["state"])
+
+
+def _impossible() -> TraceError:
+    return TraceError(
+        f"that cannot be done here: a curve takes at most {MOST_CLICKS} points, a picture"
+        f" {MOST_CURVES} curves"
+    )
+
+
+def in_hand(state: dict[str, Any]) -> dict[str, Any]:
+    """The curve in hand."""
+    curve: dict[str, Any] = state["curves"][state["curve"]]
+    return curve
+
+
+def _which_ruler(found: Trace, given: dict[str, str]) -> dict[str, Any]:
+    ruler: dict[str, Any] | None = found.state["rulers"].get(given.get("key", ""))
+    if ruler is None:
+        raise _impossible()
+    return ruler
+
+
+def _which_end(given: dict[str, str]) -> int:
+    if given.get("end") not in ("0", "1"):
+        raise _impossible()
+    return int(given["end"])
+
+
+def _move_ruler(found: Trace, given: dict[str, str]) -> None:
+    _which_ruler(found, given)["ends"][_which_end(given)] = _place(found, given)
+
+
+def _value(found: Trace, given: dict[str, str]) -> None:
+    text = as_kept(given.get("value", "")[:_TEXT_MOST].strip())
+    _which_ruler(found, given)["values"][_which_end(given)] = text
+
+
+def _unit(found: Trace, given: dict[str, str]) -> None:
+    ruler = _which_ruler(found, given)
+    if given.get("value") not in RULERS[given["key"]].units:
+        raise _impossible()
+    ruler["unit"] = given["value"]
+
+
+def _log(found: Trace, given: dict[str, str]) -> None:
+    _which_ruler(found, given)["log"] = given.get("value") == "true"
+
+
+def _by_hand(found: Trace, given: dict[str, str]) -> None:
+    found.state["by_hand"] = given.get("value") == "true"
+
+
+def _click(found: Trace, given: dict[str, str]) -> None:
+    """A point by hand; else a place that the line runs through, followed again through all."""
+    curve, place = in_hand(found.state), _place(found, given)
+    if found.state["by_hand"]:
+        if len(curve["points"]) >= MOST_CLICKS:
+            raise _impossible()
+        curve["points"].append(place)
+        return
+    clicks = [*curve["clicks"], place]
+    if len(clicks) > MOST_CLICKS:
+        raise _impossible()
+    if len(clicks) > 1:
+        points = follow(picture(found), [(x, y) for x, y in clicks])
+        curve["points"] = [list(one) for one in points]
+    curve["clicks"] = clicks
+
+
+def picture(found: Trace) -> Array:
+    """The pixels of a picture: rows, columns, three colours."""
+    return np.asarray(Image.open(io.BytesIO(bytes(found.image))).convert("RGB"))
+
+
+def _line(found: Trace, given: dict[str, str]) -> None:
+    at = _index(given, found.state["lines"], "there is no such line")
+    curve = in_hand(found.state)
+    points = thinned([(x, y) for x, y in found.state["lines"][at]])
+    curve["points"], curve["clicks"] = [list(one) for one in points], []
+
+
+def _move(found: Trace, given: dict[str, str]) -> None:
+    points = in_hand(found.state)["points"]
+    points[_index(given, points)] = _place(found, given)
+
+
+def _remove(found: Trace, given: dict[str, str]) -> None:
+    points = in_hand(found.state)["points"]
+    points.pop(_index(given, points))
+
+
+def _clear(found: Trace, given: dict[str, str]) -> None:
+    in_hand(found.state).update(points=[], clicks=[])
+
+
+def _take(found: Trace, given: dict[str, str]) -> None:
+    state = found.state
+    if given.get("value") != "new":
+        state["curve"] = _index({"at": given.get("value", "")}, state["curves"])
+    elif len(state["curves"]) < MOST_CURVES:
+        state["curves"].append(_curve(len(state["curves"]) + 1, "head"))
+        state["curve"] = len(state["curves"]) - 1
+    else:
+        raise _impossible()
+
+
+def _kind(found: Trace, given: dict[str, str]) -> None:
+    """What the curve in hand shows; a kind new to the picture brings a ruler of its own."""
+    key = given.get("value", "")
+    if key not in KINDS:
+        raise _impossible()
+    in_hand(found.state)["kind"] = key
+    rulers = found.state["rulers"]
+    if key not in rulers:
+        foot, top = (np.array(one) for one in rulers["head"]["ends"])
+        right = np.array(rulers["flow"]["ends"][1])  # its axis stands at the other side
+        above = np.clip(right + top - foot, 0, [found.width, found.height])
+        rulers[key] = _ruler(((*right,), (*above,)), KINDS[key].units[0])
+    used = {one["kind"] for one in found.state["curves"]} | {"flow", "head"}
+    for spare in set(rulers) - used:
+        if not any(rulers[spare]["values"]):  # nothing was typed there
+            del rulers[spare]
+
+
+def _rename(found: Trace, given: dict[str, str]) -> None:
+    name = given.get("value", "").strip()[:60]
+    in_hand(found.state)["name"] = name or f"curve {found.state['curve'] + 1}"
+
+
+_STEPS = {
+    "ruler": _move_ruler,
+    "value": _value,
+    "unit": _unit,
+    "log": _log,
+    "by_hand": _by_hand,
+    "click": _click,
+    "line": _line,
+    "move": _move,
+    "remove": _remove,
+    "clear": _clear,
+    "curve": _take,
+    "kind": _kind,
+    "rename": _rename,
+}
 
 
 def _place(found: Trace, given: dict[str, str]) -> list[float]:
@@ -279,51 +307,24 @@ def _place(found: Trace, given: dict[str, str]) -> list[float]:
     return [round(x, 2), round(y, 2)]
 
 
-def _index(given: dict[str, str], curve: list[list[float]]) -> int:
+def _index(given: dict[str, str], rows: list[Any], told: str = "") -> int:
     text = given.get("at", "")
-    if not text.isdigit() or int(text) >= len(curve):
-        raise TraceError("there is no such point any more")
+    if not (text.isdecimal() and text.isascii() and len(text) < 6 and int(text) < len(rows)):
+        raise TraceError(told or "there is no such point any more")
     return int(text)
 
 
-def save(found: Trace, cells: dict[str, str]) -> FileRow:
-    """The curve in hand as a pump of the catalogue; a row with problems when it cannot be one.
+def traced(state: dict[str, Any], curve: dict[str, Any]) -> Traced:
+    """A curve as it stands, in the units of its axes.
 
     Raises
     ------
     TraceError
-        The curve is not ready.
+        Too few points, or axes that are not ready.
     """
-    state = found.state
-    traced = trace(_axes(state), [tuple(one) for one in state["curves"][state["curve"]]["points"]])
-    flows, heads = zip(*_kept(traced), strict=True)
-    given = {key: cells.get(key, "").strip() for key in ("maker", "model", "family", "note")}
-    given |= {
-        "flow_unit": state["x_unit"],
-        "head_unit": state["y_unit"],
-        "flows": "; ".join(f"{one:.6g}" for one in flows),
-        "heads": "; ".join(f"{one:.6g}" for one in heads),
-    }
-    row = read_row(given)
-    if row.pump is None:
-        return row
-    stored = services.store(found.shop, [row.pump])
-    return replace(row, pump=replace(row.pump, pump_id=stored.pump_ids[0]))
+    return trace(axes(state, curve["kind"]), [(x, y) for x, y in curve["points"]])
 
 
-@dataclass(frozen=True)
-class AxisView:
-    """An axis as its select shows it: the unit it is printed in, of those it may be."""
-
-    key: str
-    label: str
-    unit: str
-    choices: tuple[str, ...]
-
-
-def axes_of(found: Trace) -> tuple[AxisView, ...]:
-    """Both axes of a picture with their units."""
-    return (
-        AxisView("x_unit", "flow", found.state["x_unit"], FLOW_UNITS),
-        AxisView("y_unit", "head", found.state["y_unit"], HEAD_UNITS),
-    )
+def kept(found: Traced) -> list[tuple[float, float]]:
+    """The points as they are saved: what the hand put below zero is zero."""
+    return [(max(flow, 0.0), max(value, 0.0)) for flow, value in found.points]

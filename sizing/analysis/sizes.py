@@ -64,7 +64,7 @@ def sizes(base: Known, catalogue: Catalogue, leg_id: str) -> Sizes:
     ids = [leg.id for leg in base.sizing.legs]
     if leg_id not in ids:
         raise NotYet("give the leg its length first")
-    index, band = ids.index(leg_id), _band(base, leg_id)
+    index, wanted = ids.index(leg_id), band(base, leg_id)
     now = bore_m(entry)
     around = [
         nominal
@@ -75,19 +75,19 @@ def sizes(base: Known, catalogue: Catalogue, leg_id: str) -> Sizes:
         around, key=lambda nominal: abs(pipes.pipe(entry.series, nominal).inside_diameter_m - now)
     )[:_MOST]
     options = [
-        _option(base, catalogue, entry, nominal, index, band)
+        _option(base, catalogue, entry, nominal, index, wanted)
         for nominal in around
         if nominal in nearest
     ]
     return Sizes(
         entry,
         base.sizing.job.legs.index(entry) + 1,
-        band,
+        wanted,
         tuple(sorted(options, key=lambda one: one.bore_m)),
     )
 
 
-def _band(base: Known, leg_id: str) -> tuple[float, float] | None:
+def band(base: Known, leg_id: str) -> tuple[float, float] | None:
     """The speeds that the kind's check wants in the leg [m/s]; None while none is checked."""
     return next(
         (check.band for check in base.sizing.checks if check.code == f"velocity_{leg_id}"), None
@@ -100,7 +100,7 @@ def _option(
     entry: LegEntry,
     nominal: str,
     index: int,
-    band: tuple[float, float] | None,
+    wanted: tuple[float, float] | None,
 ) -> SizeOption:
     changed = entry.model_copy(update={"nominal": nominal, "bore": None})
     found = size(base.sizing.job.with_leg(changed), catalogue, base.rules)
@@ -115,7 +115,7 @@ def _option(
         bore_m=bore_m(changed),
         now=entry.bore is None and nominal == entry.nominal,
         velocity_m_s=speed,
-        pace=_pace(speed, band),
+        pace=pace(speed, wanted),
         leg_loss_m=float(pipe[index, 0] + fittings[index, 0]),
         head_m=system.head_at(needed),
         flow_m3s=run.point.flow_m3s if run and run.point else None,
@@ -124,7 +124,8 @@ def _option(
     )
 
 
-def _pace(speed_m_s: float, band: tuple[float, float] | None) -> Pace:
-    if band is None:
+def pace(speed_m_s: float, wanted: tuple[float, float] | None) -> Pace:
+    """A speed against the band that is wanted; 'unknown' without one."""
+    if wanted is None:
         return "unknown"
-    return "slow" if speed_m_s < band[0] else "fast" if speed_m_s > band[1] else "ideal"
+    return "slow" if speed_m_s < wanted[0] else "fast" if speed_m_s > wanted[1] else "ideal"

@@ -109,7 +109,7 @@ def edit(job: JobDocument, path: str, text: str, rules: Rules = SHIPPED) -> Edit
     pending = {key: value for key, value in job.pending.items() if key != path}
     try:
         changed = change(text)
-    except EditError:
+    except (EditError, GoneError):
         raise
     except (SizingError, ValidationError) as problem:
         kept = job.model_copy(update={"pending": pending | {path: text}})
@@ -177,6 +177,8 @@ def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDo
         return lambda text: job.model_copy(update={name: _whole(text, least, MOST_PUMPS)})
     if head == "allowance" and not rest:
         return lambda text: job.model_copy(update={"allowance": _allowance(text)})
+    if head == "run" and not rest:
+        return lambda text: _pipes_of_legs(job, text)
     if head == "pump" and not rest:
         return lambda text: job.model_copy(update={"pump": _short(text, 200) or None})
     if head == "answers" and rest:
@@ -363,6 +365,15 @@ def _pipe(job: JobDocument, entry: LegEntry, text: str) -> dict[str, Any]:
         return {"bore": _leg_figure(job, entry, "bore", text.strip()[4:])}
     found = pipe_words.read(text)
     return {"series": found.series, "nominal": found.nominal, "bore": None}
+
+
+def _pipes_of_legs(job: JobDocument, text: str) -> JobDocument:
+    """Several legs get their pipes at once: 'b: PE100 SDR11 63 mm; c: PE100 SDR11 50 mm'."""
+    for part in text.split(";"):
+        leg_id, _, pipe = part.partition(":")
+        entry = job.leg(leg_id.strip())
+        job = job.with_leg(entry.model_copy(update=_pipe(job, entry, pipe)))
+    return job
 
 
 def _whole(text: str, least: int, most: int) -> int:

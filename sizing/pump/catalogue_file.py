@@ -371,7 +371,7 @@ def _numbers(text: str, name: str) -> list[float]:
     return found
 
 
-def _head_scale(text: str) -> float:
+def head_scale(text: str) -> float:
     """Metres for one of a head unit; heads printed as a pressure are taken of cold water."""
     pressure = units.find(text, "pressure")
     return (
@@ -389,7 +389,7 @@ def _unit_scale(text: str, dimension: str) -> float:
 
 
 def _curve(cells: Mapping[str, str]) -> PumpCurve:
-    flow, head = _unit_scale(cells["flow_unit"], "flow"), _head_scale(cells["head_unit"])
+    flow, head = _unit_scale(cells["flow_unit"], "flow"), head_scale(cells["head_unit"])
     columns = {
         name: _numbers(cells.get(name, ""), name) for name in ("flows", "heads", "powers_w", "npsh")
     }

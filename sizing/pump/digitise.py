@@ -138,8 +138,8 @@ def trace(axes: Axes, clicked: Sequence[Point]) -> Traced:
     """
     if len(clicked) < FEWEST_POINTS:
         raise TraceError(
-            f"{len(clicked)} points; a curve needs {FEWEST_POINTS} at least, and more where it"
-            " bends"
+            f"{len(clicked)} point{'s' * (len(clicked) != 1)}; a curve needs {FEWEST_POINTS} at"
+            " least, and more where it bends"
         )
     found = sorted(axes.read(point) for point in clicked)
     xs, ys = (np.array(column) for column in zip(*found, strict=True))

@@ -97,12 +97,21 @@ def sign_in(page: Page) -> None:
     if "/sign-in/" in page.url:
         page.click("#demo")
     page.wait_for_selector("h1:has-text('Bench')")
+    painted(page)
+
+
+def painted(page: Page) -> None:
+    """Wait until the page's scripts have run and it is drawn: until then Chromium drops keys."""
+    page.wait_for_load_state("load")
+    page.wait_for_function(
+        "() => performance.getEntriesByName('first-contentful-paint').length > 0"
+    )
 
 
 def on_worksheet(page: Page) -> None:
     """Wait until the worksheet is there and its scripts listen to keys."""
     page.wait_for_selector("#worksheet", state="attached")
-    page.wait_for_load_state("load")
+    painted(page)
 
 
 def open_cellar(page: Page) -> None:

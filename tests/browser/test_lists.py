@@ -53,7 +53,6 @@ def test_a_job_file_goes_out_and_comes_in(page, tmp_path):
     sign_in(page)
     page.click("text=Bookbinder's cellar")
     on_worksheet(page)
-    page.wait_for_load_state("load")
     page.keyboard.press("p")
     with page.expect_download() as waiting:
         page.click("text=Job file")

@@ -24,7 +24,11 @@ def held() -> dict:
 
 
 class Gate:
-    """Holds back the answers to some requests until it is opened."""
+    """Holds back the answers to some requests until it is opened.
+
+    It stands before its page is opened: a request that follows at once on a route being set may
+    slip past it, and Playwright then never hears of it.
+    """
 
     def __init__(self, page, address: str) -> None:
         self._page, self._waiting, self._open = page, [], False
@@ -43,8 +47,8 @@ class Gate:
 
 
 def test_an_answer_to_a_question_no_longer_asked_is_dropped(page):
-    open_cellar(page)
     gate = Gate(page, "**/dialogs/**")
+    open_cellar(page)
     with page.expect_request("**/dialogs/**"):
         page.keyboard.press("w")
     page.wait_for_selector("#dialog[open][aria-busy]")
@@ -62,8 +66,8 @@ def test_an_answer_to_a_question_no_longer_asked_is_dropped(page):
 
 
 def test_keys_typed_while_a_dialog_is_under_way_are_not_lost(page):
-    open_cellar(page)
     gate = Gate(page, "**/dialogs/**")
+    open_cellar(page)
     page.keyboard.press("o")
     page.wait_for_selector("#dialog[open][aria-busy]")
     page.keyboard.type("5 m3/h")
@@ -74,8 +78,8 @@ def test_keys_typed_while_a_dialog_is_under_way_are_not_lost(page):
 
 
 def test_only_the_last_of_two_questions_is_answered(page):
-    open_cellar(page)
     gate = Gate(page, "**/dialogs/sensitivity/**")
+    open_cellar(page)
     with page.expect_request("**/dialogs/sensitivity/**"):
         page.keyboard.press("w")
     page.wait_for_selector("#dialog[open][aria-busy]")

@@ -6,6 +6,7 @@ Every question of every kind, the survey of a leg, and the files of tape and pic
 import csv
 import io
 import re
+from html import unescape
 from pathlib import Path
 from xml.etree import ElementTree
 
@@ -53,6 +54,21 @@ def test_every_question_is_answered_for_every_demo_job(estimator, shop, name):
         assert TITLES[name] in text or "Not yet" in text, job
         assert not re.search(r"\b(None|nan|inf)\b", plain(text)), job
         assert 'id="dialog-title"' in text
+
+
+def test_the_whole_run_is_asked_and_taken_at_once(estimator, shop):
+    for job in shop.jobs.all():
+        text = ask(estimator, job, "sizes", leg="run").content.decode()
+        assert "Sizes of the whole run" in text or "Not yet" in text, job
+        assert not re.search(r"\b(None|nan|inf)\b", plain(text)), job
+        offered = re.findall(r'data-take="run" data-value="([^"]+)"', text)
+        if offered and job.title.startswith("Bookbinder"):
+            post(estimator, job, "change", path="run", value=unescape(offered[-1]))
+            job.refresh_from_db()
+            legs = {leg.id: leg for leg in services.current(job).legs}
+            for part in unescape(offered[-1]).split(";"):
+                leg, _, pipe = part.partition(":")
+                assert legs[leg.strip()].nominal in pipe
 
 
 @pytest.mark.parametrize("name", ["reach", "floors"])

@@ -1,16 +1,18 @@
 """Questions put to a sizing that is done: schools, sizes, the way round, reach, floors."""
 
+import itertools
 from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sizing.analysis import floors, inverse, methods, reach, sizes
+from sizing.analysis import floors, inverse, methods, reach, run_sizes, sizes
 from sizing.analysis.changed import NotYet, known
 from sizing.base.message import Measure
 from sizing.base.water import water
 from sizing.document import intake
+from sizing.document.edit import GoneError, edit
 from sizing.hydraulics.force_main import force_main
 from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import EMPTY
@@ -137,6 +139,39 @@ def test_taking_a_size_gives_what_its_row_promised(cellar, catalogue, base):
     assert taken.match.fit_count == row.fits
     assert taken.system.head_at(base.demand.needed_m3s) == pytest.approx(row.head_m)
     assert taken.chosen.operating_point.point.flow_m3s == pytest.approx(row.flow_m3s)
+
+
+def test_the_whole_run_widens_up_to_where_it_stops_mattering(base, catalogue, cellar):
+    found = run_sizes.run_sizes(base, catalogue)
+    steps = [one.steps for one in found]
+    assert steps == list(range(steps[0], steps[0] + len(steps)))
+    assert 0 in steps
+    heads = [one.head_m for one in found]
+    assert heads == sorted(heads, reverse=True)
+    assert all(one.matters for one in found[:-1] if one.steps > 0)
+    assert not found[-1].matters  # the first that spares next to nothing is shown, and said to
+    for narrower, wider in itertools.pairwise(found):
+        assert wider.spared_m == pytest.approx(narrower.head_m - wider.head_m)
+    wider = next(one for one in found if one.steps == 1)
+    taken = size(changed(cellar, ("run", wider.text)), catalogue)
+    assert taken.system.head_at(base.demand.needed_m3s) == pytest.approx(wider.head_m)
+    assert taken.chosen.candidate.pump.name == wider.pump_name
+
+
+def test_the_suction_goes_along_only_round_a_loop(catalogue):
+    for name, along in (("hydrotherapy-tub", True), ("bakery-cistern", False)):
+        job = JOBS[name]
+        suction = {leg.id for leg in job.legs if leg.side == "suction"}
+        option = run_sizes.run_sizes(asked(job, catalogue), catalogue)[-1]
+        assert bool(suction & {leg for leg, _ in option.pipes}) == along, name
+
+
+def test_the_pipes_of_the_run_are_all_taken_or_none(cellar):
+    edited = edit(cellar, "run", "b: PE100 SDR11 63 mm; a: nonsense")
+    assert edited.problem
+    assert edited.job.legs == cellar.legs
+    with pytest.raises(GoneError):
+        edit(cellar, "run", "zz: PE100 SDR11 63 mm")
 
 
 def test_sizes_without_a_pump_tell_speeds_but_no_pace(cellar, catalogue):

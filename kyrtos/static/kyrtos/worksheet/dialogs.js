@@ -47,6 +47,7 @@
   }
 
   dialog.addEventListener("close", () => {
+    if (dialog.open) return; // it was opened again before the browser told that it had closed
     asked += 1;
     typed = null;
     dialog.removeAttribute("aria-busy");
