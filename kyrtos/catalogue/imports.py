@@ -15,7 +15,7 @@ from django.db import transaction
 from procrastinate.contrib.django import app
 
 from kyrtos.accounts.models import User
-from kyrtos.catalogue import publishing, services, supplier_file
+from kyrtos.catalogue import prices, publishing, services, supplier_file
 from kyrtos.catalogue.import_preview import preview, preview_of
 from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.config.queue import enqueue
@@ -25,6 +25,7 @@ from sizing.pump.identity import identity
 
 # Bytes of some five hundred rows, read in a few tenths of a second.
 _SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000
+_BESIDE = ("aside", "identity", "archived", "merged_into")  # of a row, besides the pump itself
 _AT_ONCE = 1000  # rows taken or given back within a request
 
 
@@ -201,8 +202,8 @@ def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False)
         if found.state != Import.State.TAKING:
             return found
         before = CatalogueEntry.objects.filter(shop=found.shop, identity__in=known)
-        found.before = list(before.values(*services.COLUMNS, "aside", "identity"))
-        stored = services.store(found.shop, good, aside=aside)
+        found.before = list(before.values(*services.COLUMNS, *_BESIDE))
+        stored = services.store(found.shop, good, aside=aside, source=found.name)
         found.added, found.changed, found.ids = stored.added, stored.changed, list(stored.pump_ids)
         found.kept_aside, found.left_out, found.state = (
             len(aside),
@@ -253,10 +254,13 @@ def undo_now(found: Import) -> Import:
     """Put the rows back that an import replaced, and take away those that it added."""
     found = Import.objects.select_for_update().get(pk=found.pk)
     if found.state == Import.State.UNDOING:
+        taken = prices.of(found.shop, found.ids)
         CatalogueEntry.objects.filter(shop=found.shop, pump_id__in=found.ids).delete()
         CatalogueEntry.objects.bulk_create(
             [_as_before(found.shop, row) for row in found.before], batch_size=2000
         )
+        before = {row["pump_id"]: row["price"] for row in found.before}
+        prices.note(found.shop, taken, before, f"{found.name} undone")
         publishing.changed(found.shop)
         found.state = Import.State.UNDONE
         found.save(update_fields=["state"])

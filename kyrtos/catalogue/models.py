@@ -64,6 +64,8 @@ class CatalogueEntry(models.Model):
     aside = models.CharField(
         max_length=500, blank=True
     )  # why it is kept aside and not chosen from; '' when it is not
+    archived = models.BooleanField(default=False)  # put away: kept, but not chosen from or listed
+    merged_into = models.CharField(max_length=160, blank=True)  # id of the pump that stands for it
 
     class Meta:
         constraints = [
@@ -74,6 +76,7 @@ class CatalogueEntry(models.Model):
             models.Index(fields=["shop", "family", "maker", "model", "variant"]),
             models.Index(fields=["shop", "maker", "model", "variant"]),
             models.Index(fields=["shop"], condition=~models.Q(aside=""), name="pumps_kept_aside"),
+            models.Index(fields=["shop"], condition=models.Q(archived=True), name="pumps_archived"),
             # Search by parts of words: letters in threes, as the case-blind comparison asks for
             # them.
             GinIndex(OpClass(Upper("maker"), name="gin_trgm_ops"), name="pump_maker_trigrams"),
@@ -83,6 +86,23 @@ class CatalogueEntry(models.Model):
 
     def __str__(self) -> str:
         return ", ".join(filter(None, (f"{self.maker} {self.model}", self.variant)))
+
+
+class PriceNote(models.Model):
+    """A pump's price from a moment on; None where it was taken away."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="prices")
+    pump_id = models.CharField(max_length=160)  # not a key: an undone import makes its rows anew
+    price = models.FloatField(null=True)
+    when = models.DateTimeField(auto_now_add=True)
+    source = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["shop", "pump_id", "-when"])]
+        ordering = ["-when", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.pump_id}: {self.price}"
 
 
 class Published(models.Model):

@@ -68,7 +68,7 @@ def publish(shop: Shop) -> None:
     """
     revision = Shop.objects.values_list("catalogue_revision", flat=True).get(pk=shop.pk)
     rows = (
-        CatalogueEntry.objects.filter(shop=shop, aside="")
+        CatalogueEntry.objects.filter(shop=shop, aside="", archived=False)
         .order_by("pump_id")
         .values(*PLAIN, *CURVE)
     )

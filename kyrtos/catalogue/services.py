@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from django.db import transaction
 
-from kyrtos.catalogue import publishing
+from kyrtos.catalogue import prices, publishing
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.shops.models import Shop
@@ -111,22 +111,33 @@ def import_file(shop: Shop, content: bytes) -> ImportReport:
     rows = tuple(completed_rows(shop, read_file(content)))
     if any(row.problems for row in rows):
         return ImportReport(rows, 0, 0)
-    stored = store(shop, (row.pump for row in rows if row.pump))
+    stored = store(shop, (row.pump for row in rows if row.pump), source="a file")
     return ImportReport(rows, stored.added, stored.changed)
 
 
 @transaction.atomic
-def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = None) -> Stored:
+def store(
+    shop: Shop,
+    pumps: Iterable[Pump],
+    aside: Mapping[str, str] | None = None,
+    source: str = "typed in",
+) -> Stored:
     """Add or replace pumps, told apart by their identity.
 
-    ``aside`` says by id why some are not chosen from yet.
+    ``aside`` says by id why some are not chosen from yet; ``source`` goes into the history of the
+    prices that change. An archived pump stays archived.
     """
     made = [_to_row(shop, pump, (aside or {}).get(pump.pump_id, "")) for pump in pumps]
-    ids = dict(CatalogueEntry.objects.filter(shop=shop).values_list("identity", "pump_id"))
-    taken, changed = set(ids.values()), 0
+    before = {
+        identity: (pump_id, price)
+        for identity, pump_id, price in CatalogueEntry.objects.filter(shop=shop).values_list(
+            "identity", "pump_id", "price"
+        )
+    }
+    taken, changed = {pump_id for pump_id, _ in before.values()}, 0
     for row in made:
-        changed += row.identity in ids
-        row.pump_id = ids.get(row.identity) or _own_id(row, taken)
+        changed += row.identity in before
+        row.pump_id = before[row.identity][0] if row.identity in before else _own_id(row, taken)
         taken.add(row.pump_id)
     CatalogueEntry.objects.bulk_create(
         made,
@@ -134,6 +145,12 @@ def store(shop: Shop, pumps: Iterable[Pump], aside: Mapping[str, str] | None = N
         update_conflicts=True,
         unique_fields=["shop", "identity"],
         update_fields=[name for name in (*COLUMNS, "aside") if name != "pump_id"],
+    )
+    prices.note(
+        shop,
+        dict(before.values()),
+        {row.pump_id: row.price for row in made},
+        source,
     )
     publishing.changed(shop)
     return Stored(len(made) - changed, changed, tuple(row.pump_id for row in made))
@@ -148,13 +165,36 @@ def completed_rows(
     shop: Shop, rows: Iterable[FileRow], *, blank_missing: bool = False
 ) -> list[FileRow]:
     """Rows with the ids that the shop's pumps have, and with what the file says nothing about as it
-    was (or blank, by choice).
+    was (or blank, by choice); those of a merged pump under the name of the one that stands for it.
     """
-    rows = list(rows)
+    rows = _under_one_name(shop, list(rows))
     known = known_pumps(shop, [row.pump.identity for row in rows if row.pump])
     return [
         _completed(row, row.pump and known.get(row.pump.identity), blank_missing) for row in rows
     ]
+
+
+def _under_one_name(shop: Shop, rows: list[FileRow]) -> list[FileRow]:
+    """Rows of merged pumps as rows of the one that stands for them, unless that has one itself."""
+    merged = dict(
+        CatalogueEntry.objects.filter(shop=shop)
+        .exclude(merged_into="")
+        .values_list("identity", "merged_into")
+    )
+    if not merged:
+        return rows
+    standing = known_by_id(shop, set(merged.values()))
+    named = {row.pump.identity for row in rows if row.pump}
+    found = []
+    for row in rows:
+        other = standing.get(merged.get(row.pump.identity, "")) if row.pump else None
+        if other is None or row.pump is None:
+            found.append(row)
+        elif other.identity not in named:
+            named.add(other.identity)
+            names = {name: getattr(other, name) for name in ("maker", "model", "variant")}
+            found.append(replace(row, pump=replace(row.pump, **names)))
+    return found
 
 
 def _completed(row: FileRow, before: Pump | None, blank_missing: bool) -> FileRow:

@@ -47,7 +47,7 @@ def save(found: Trace, cells: dict[str, str]) -> list[FileRow]:
     if any(row.pump is None for row in rows):
         return rows
     pumps = [row.pump for row in rows if row.pump is not None]
-    stored = services.store(found.shop, pumps)
+    stored = services.store(found.shop, pumps, source=found.name)
     return [
         replace(row, pump=replace(pump, pump_id=pump_id))
         for row, pump, pump_id in zip(rows, pumps, stored.pump_ids, strict=True)

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from kyrtos.catalogue import trace_views, views
+from kyrtos.catalogue import keeping_views, trace_views, views
 
 urlpatterns = [
     path("", views.catalogue, name="catalogue"),
@@ -15,6 +15,8 @@ urlpatterns = [
     path("pumps.xlsx", views.export_xlsx, name="export-xlsx"),
     path("new/", views.new_pump, name="new-pump"),
     path("<slug:pump_id>/edit/", views.edit_pump, name="edit-pump"),
+    path("<slug:pump_id>/archive/", keeping_views.archive, name="archive-pump"),
+    path("<slug:pump_id>/merge/", keeping_views.merge, name="merge-pump"),
     path("<slug:pump_id>/accept/", views.accept, name="accept-pump"),
     path("pumps.csv", views.export, name="export-pumps"),
     path("<slug:pump_id>/", views.pump, name="pump"),

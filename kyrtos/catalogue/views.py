@@ -14,7 +14,14 @@ from django.views.decorators.http import require_GET, require_POST
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
-from kyrtos.catalogue import import_preview, imports, pump_form, services, supplier_file
+from kyrtos.catalogue import (
+    import_preview,
+    imports,
+    prices,
+    pump_form,
+    services,
+    supplier_file,
+)
 from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.catalogue.publishing import to_pump
 from kyrtos.catalogue.pump_facts import pump_facts
@@ -39,7 +46,8 @@ def _system(request: ShopRequest) -> System:
 def catalogue(request: ShopRequest) -> HttpResponse:
     """Pumps of the shop, with search and family."""
     words, family = request.GET.get("q", "")[:100], request.GET.get("family", "")
-    found = CatalogueEntry.objects.filter(shop=request.membership.shop)
+    ours = CatalogueEntry.objects.filter(shop=request.membership.shop)
+    found = ours.filter(archived=bool(request.GET.get("archived")))
     for word in words.split():
         found = found.filter(Q(maker__icontains=word) | Q(model__icontains=word))
     if family:
@@ -52,10 +60,14 @@ def catalogue(request: ShopRequest) -> HttpResponse:
         "page": page,
         "rows": rows,
         "families": families().items(),
-        "asked": {"q": words, "family": family, "aside": request.GET.get("aside", "")},
-        "aside_count": (
-            CatalogueEntry.objects.filter(shop=request.membership.shop).exclude(aside="").count()
-        ),
+        "asked": {
+            "q": words,
+            "family": family,
+            "aside": request.GET.get("aside", ""),
+            "archived": request.GET.get("archived", ""),
+        },
+        "aside_count": ours.filter(archived=False).exclude(aside="").count(),
+        "archived_count": ours.filter(archived=True).count(),
         "currency": request.membership.shop.currency,
     }
     return render(request, "catalogue/list.html", context)
@@ -88,8 +100,12 @@ def _pump(request: ShopRequest, pump_id: str) -> Pump:
 @require_GET
 @may("see")
 def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
-    """One pump: curve, points, facts."""
-    found, system = _pump(request, pump_id), _system(request)
+    """One pump: curve, points, facts, and what it cost since when."""
+    shop = request.membership.shop
+    row = get_object_or_404(CatalogueEntry, shop=shop, pump_id=pump_id)
+    if row.merged_into and "own" not in request.GET:
+        return redirect("pump", pump_id=row.merged_into)
+    found, system = to_pump(row.__dict__), _system(request)
     curve = found.curve
     table = [
         (
@@ -105,9 +121,9 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
         for i, (q, h) in enumerate(zip(curve.flows_m3s, curve.heads_m, strict=True))
     ]
     siblings = CatalogueEntry.objects.filter(
-        shop=request.membership.shop, maker=found.maker, model=found.model
+        shop=shop, maker=found.maker, model=found.model, archived=False
     ).exclude(pump_id=pump_id)
-    facts = pump_facts(found, system, request.membership.shop.currency)
+    facts = pump_facts(found, system, shop.currency)
     context = {
         "siblings": [(row.pump_id, row.variant or str(row)) for row in siblings],
         "pump": found,
@@ -117,7 +133,10 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
         "flow_unit": units.shown("flow", system).unit,
         "head_unit": units.shown("length", system).unit,
         "power_unit": units.shown("power", system).unit,
-        "aside": CatalogueEntry.objects.get(shop=request.membership.shop, pump_id=pump_id).aside,
+        "row": row,
+        "second_entries": CatalogueEntry.objects.filter(shop=shop, merged_into=pump_id),
+        "prices": prices.history(shop, pump_id),
+        "currency": shop.currency,
         "best": units.show(curve.best_flow_m3s, "flow", system),
         "facts": [(label, text) for label, text in facts if text],
         "not_stated": [f"{label[:1].lower()}{label[1:]}" for label, text in facts if not text],
@@ -270,7 +289,7 @@ def accept(request: ShopRequest, pump_id: str) -> HttpResponse:
 
 def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
     rows = (
-        CatalogueEntry.objects.filter(shop=request.membership.shop)
+        CatalogueEntry.objects.filter(shop=request.membership.shop, archived=False)
         .order_by("pump_id")
         .values(*services.COLUMNS)
     )

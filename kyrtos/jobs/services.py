@@ -16,6 +16,7 @@ from django.utils import timezone
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.terms import system_of
+from kyrtos.catalogue.keeping import stands_for
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job, Recheck, Revision, State
@@ -125,8 +126,14 @@ def current(job: Job) -> document.JobDocument:
 
 
 def size_document(shop: Shop, content: document.JobDocument) -> Sizing:
-    """Size a document with the shop's catalogue and rules."""
-    return size(content, catalogue_of(shop), rules_of(shop))
+    """Size a document with the shop's catalogue and rules.
+
+    A pump that was merged since it was picked is the one that stands for it now.
+    """
+    catalogue = catalogue_of(shop)
+    if content.pump and catalogue.find(content.pump) is None:
+        content = content.model_copy(update={"pump": stands_for(shop, content.pump)})
+    return size(content, catalogue, rules_of(shop))
 
 
 def cures_of(shop: Shop, sizing: Sizing) -> tuple[Message, ...]:

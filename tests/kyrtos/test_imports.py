@@ -301,7 +301,7 @@ def _taken_whole_or_not_at_all(shop, content: bytes, rows) -> bool:
 def test_search_uses_as_many_queries_for_one_pump_as_for_many(
     estimator, shop, django_assert_num_queries
 ):
-    with django_assert_num_queries(6) as one:
+    with django_assert_num_queries(7) as one:
         estimator.get("/catalogue/?q=linnet+12")
     with django_assert_num_queries(len(one.captured_queries)):
         estimator.get("/catalogue/")

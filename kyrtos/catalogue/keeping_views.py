@@ -1,0 +1,54 @@
+"""Pumps put away, brought back and merged."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST
+
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.terms import system_of
+from kyrtos.catalogue import keeping
+from kyrtos.catalogue.models import CatalogueEntry
+
+
+@require_POST
+@may("change catalogue")
+def archive(request: ShopRequest, pump_id: str) -> HttpResponse:
+    """Put a pump away, or bring it back."""
+    shop = request.membership.shop
+    get_object_or_404(CatalogueEntry, shop=shop, pump_id=pump_id)
+    if request.POST.get("do") == "bring back":
+        keeping.bring_back(shop, pump_id)
+    else:
+        keeping.archive(shop, pump_id)
+    return redirect("pump", pump_id=pump_id)
+
+
+@may("change catalogue")
+def merge(request: ShopRequest, pump_id: str) -> HttpResponse:
+    """Choose the pump that this one is, look at both side by side, and make them one."""
+    shop, problem = request.membership.shop, ""
+    found = get_object_or_404(CatalogueEntry, shop=shop, pump_id=pump_id)
+    if request.method == "POST":
+        try:
+            keeping.merge(shop, stays=request.POST.get("stays", ""), goes=pump_id)
+            return redirect("pump", pump_id=request.POST["stays"])
+        except keeping.CannotMerge as error:
+            problem = str(error)
+    words = request.GET.get("q", "")[:100]
+    with_id = request.GET.get("with", "")
+    other = CatalogueEntry.objects.filter(shop=shop, pump_id=with_id, archived=False).first()
+    context = {
+        "found": found,
+        "other": other,
+        "words": words,
+        "alike": keeping.alike(shop, found, words),
+        "facts": (
+            keeping.compared(other, found, system_of(request.membership), shop.currency)
+            if other
+            else ()
+        ),
+        "problem": problem,
+    }
+    return render(request, "catalogue/merge.html", context, status=422 if problem else 200)
