@@ -80,7 +80,7 @@ def begin(
     """
     printed = printed_page.read(content, page)
     out = io.BytesIO()
-    printed.image.save(out, "PNG", optimize=True)
+    printed.image.save(out, "PNG")
     laid = lay(np.asarray(printed.image))
     flow, head = (
         wanted if wanted in of.units else of.units[0]

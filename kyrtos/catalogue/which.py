@@ -122,10 +122,26 @@ def _leads_to(
 ) -> tuple[str, int]:
     """The address of a new job with these facts, and how many pumps of the family there are."""
     kind_code = pump_family.KIND_OF.get(one.family, "")
-    facts = {"kind": kind_code, "largest_solid": asked["solid"]}
+    facts = {
+        "kind": kind_code,
+        "largest_solid": asked["solid"],
+        "liquid": asked["liquid"],
+        "note": _told(asked),
+    }
     count = request.membership.shop.pumps.filter(family=one.family).count()
     address = f"{reverse('new-job')}?{urlencode(facts)}" if kind_code else ""
     return address, count
+
+
+def _told(asked: dict[str, str]) -> str:
+    """What was answered, for the job's note: not all of it has a field there."""
+    told = [
+        pump_family.LIQUIDS.get(asked["liquid"], ""),
+        pump_family.PLACES.get(asked["place"], ""),
+        f"feeds {pump_family.FEEDS.get(asked['feeds'], '')}",
+        f"lift about {asked['lift']}" if asked["lift"] else "",
+    ]
+    return "First told: " + ", ".join(filter(None, told)) + "."
 
 
 def _measured(

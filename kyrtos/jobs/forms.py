@@ -39,6 +39,8 @@ class NewJobForm(forms.Form):
     )
     # what was answered elsewhere and goes along, such as at "Which pump?"
     largest_solid = forms.CharField(max_length=60, required=False, widget=forms.HiddenInput)
+    liquid = forms.CharField(max_length=24, required=False, widget=forms.HiddenInput)
+    note = forms.CharField(max_length=300, required=False, widget=forms.HiddenInput)
 
     def __init__(self, *args: Any, **given: Any) -> None:
         super().__init__(*args, **{"auto_id": "%s"} | given)

@@ -32,6 +32,7 @@ from sizing.document.intake import agreeing
 from sizing.kinds import kind
 from sizing.kinds.start import first_document
 from sizing.results.verdict import state_of as verdict_state
+from sizing.selection.pump_family import answer_for
 from sizing.size import Sizing, size
 
 _ONE_GO = timedelta(seconds=6)
@@ -66,6 +67,7 @@ def create(
     title: str,
     customer: str = "",
     site: str = "",
+    note: str = "",
     facts: Mapping[str, str] = MappingProxyType({}),
 ) -> Job:
     """A new job as the shop and the person begin one, with ``facts`` as typed elsewhere.
@@ -77,9 +79,13 @@ def create(
     """
     system = system_of(user.membership)
     blank = first_document(kind_code, terms_of(shop, system), rules_of(shop))
-    content = blank.model_copy(update={"title": title, "customer": customer, "site": site})
-    asked = {question.key for question in kind(kind_code).questions}
+    content = blank.model_copy(
+        update={"title": title, "customer": customer, "site": site, "note": note}
+    )
+    asked = {question.key: question for question in kind(kind_code).questions}
     for key, text in facts.items():
+        if key == "liquid" and key in asked:
+            text = answer_for([choice.code for choice in asked[key].choices], text)
         if text and key in asked:
             content = edit(content, f"answers.{key}", text, rules_of(shop)).job
     return adopt(shop=shop, user=user, content=content)

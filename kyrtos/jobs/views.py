@@ -132,6 +132,8 @@ def _begun(request: ShopRequest) -> dict[str, str]:
     return {
         "kind": request.GET.get("kind", "sump")[:24],
         "largest_solid": request.GET.get("largest_solid", "")[:60],
+        "liquid": request.GET.get("liquid", "")[:24],
+        "note": request.GET.get("note", "")[:300],
     }
 
 
@@ -144,7 +146,7 @@ def new(request: ShopRequest) -> HttpResponse:
     if not form.is_valid():
         return _new_form(request, form)
     typed = dict(form.cleaned_data)
-    facts = {"largest_solid": typed.pop("largest_solid")}
+    facts = {name: typed.pop(name) for name in ("largest_solid", "liquid")}
     made = services.create(
         shop=request.membership.shop,
         user=_user(request),

@@ -11,7 +11,7 @@ from sizing.document import edit, items
 from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.document.build_route import length_label, likely_ends, pipe_label
 from sizing.document.job import PROVENANCES, Figure, JobDocument, LegEntry, Provenance
-from sizing.hydraulics import fittings, pipe_words
+from sizing.hydraulics import fitting_words, pipe_words
 from sizing.hydraulics.fittings import Counted
 from sizing.kinds import kind
 
@@ -287,7 +287,7 @@ def of_leg(
                 for words_for_it, one in likely_ends(job, entry)
             ),
         ),
-        fittings=words("fittings", "fittings", fittings.write(counted)),
+        fittings=words("fittings", "fittings", fitting_words.write(counted)),
         drawn=drawn(entry.fittings),
         side=Field(f"legs.{entry.id}.side", "side", "choice", entry.side, choices=_SIDES),
         wall=words("wall", "wall", edit.text_at(job, f"legs.{entry.id}.wall")),

@@ -31,7 +31,7 @@ from sizing.document.job import (
     ListRow,
     Provenance,
 )
-from sizing.hydraulics import fittings, pipe_words, pipes
+from sizing.hydraulics import fitting_words, pipe_words, pipes
 from sizing.hydraulics.fittings import Counted
 from sizing.hydraulics.system_curve import FrictionMethod
 from sizing.kinds import kind
@@ -145,7 +145,7 @@ def text_at(job: JobDocument, path: str) -> str:
     if name == "pipe":
         return build_route.pipe_label(entry)
     if name == "fittings":
-        return fittings.write([Counted(one.fitting, one.count) for one in entry.fittings])
+        return fitting_words.write([Counted(one.fitting, one.count) for one in entry.fittings])
     if name == "items":
         return numbers.as_read(items.write(entry.items))
     if name == "wall":
@@ -342,7 +342,8 @@ def _leg_change(job: JobDocument, entry: LegEntry, field: str, text: str) -> dic
     if name == "fittings":
         return {
             "fittings": tuple(
-                FittingEntry(fitting=one.fitting_id, count=one.count) for one in fittings.read(text)
+                FittingEntry(fitting=one.fitting_id, count=one.count)
+                for one in fitting_words.read(text)
             )
         }
     if name == "pipe":

@@ -1,9 +1,8 @@
-"""What a fitting costs: its K by three published methods, its equivalent length, its short name."""
+"""What a fitting costs: its K by three published methods, its equivalent length."""
 
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
@@ -212,55 +211,3 @@ def trade_equivalent_length_m(table: str, name: str, nominal: str) -> float:
         raise UnknownName(
             "trade table row", f"{table}, {name}, {nominal}", [", ".join(key) for key in rows]
         ) from None
-
-
-@lru_cache
-def words() -> dict[str, str]:
-    """Short word -> fitting id, for typing; ids count as words too."""
-    return {row["word"]: row["fitting_id"] for row in tables.rows("fitting_words")} | {
-        key.lower(): key for key in fittings()
-    }
-
-
-_ITEM = re.compile(
-    r"^(?:(?P<before>\d+)\s*(?:x|×|\s)\s*)?(?P<word>.*?)(?:\s*[x×]\s*(?P<after>\d+))?$"
-)
-
-
-def read(text: str) -> tuple[Counted, ...]:
-    """Read fittings typed as short words with counts: '3 elbow, check, gate', '2 x 45'.
-
-    Raises
-    ------
-    UnknownName
-        For a word that is no fitting, with the nearest words.
-    SizingError
-        For a count outside 1 to 500.
-    """
-    found = []
-    for piece in filter(None, (part.strip().lower() for part in re.split(r"[,;+\n]", text))):
-        match = _ITEM.match(piece)
-        assert match is not None  # every part of the pattern may be empty
-        count = int(match["before"] or match["after"] or 1)
-        if not 1 <= count <= MOST_OF_ONE_KIND:
-            raise SizingError(f"'{piece}': a leg holds 1 to {MOST_OF_ONE_KIND} of a fitting")
-        found.append(Counted(_fitting_id(match["word"]), count))
-    return tuple(found)
-
-
-def _fitting_id(word: str) -> str:
-    plain = " ".join(word.replace("°", "").replace("valve", "").split())
-    for candidate in (word, plain, plain.removesuffix("s"), plain.removesuffix("es")):
-        if candidate in words():
-            return words()[candidate]
-    raise UnknownName("fitting", word, [row["word"] for row in tables.rows("fitting_words")])
-
-
-def write(counted: Iterable[Counted]) -> str:
-    """The short text for some fittings, such that :func:`read` gives them back."""
-    short = {fitting_id: word for word, fitting_id in reversed(words().items())}
-    return ", ".join(
-        (f"{one.count} " if one.count > 1 or short[one.fitting_id][0].isdigit() else "")
-        + short[one.fitting_id]
-        for one in counted
-    )

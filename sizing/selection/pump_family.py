@@ -54,6 +54,15 @@ FEEDS = {
 }
 
 
+# What a kind of job calls a water that it does not list under its name here.
+_NEAREST = {"ground": "clear", "clean": "fresh"}
+
+
+def answer_for(codes: Sequence[str], liquid: str) -> str:
+    """The answer of a kind's own question for one of :data:`LIQUIDS`; '' where it has none."""
+    return next((code for code in (liquid, _NEAREST.get(liquid, "")) if code in codes), "")
+
+
 @dataclass(frozen=True)
 class Use:
     """A row of the table: what a family is used for, and what to say where that fails."""

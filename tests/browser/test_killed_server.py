@@ -15,11 +15,11 @@ from contextlib import contextmanager
 import pytest
 from django.db import connection
 
-from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.shops.models import Shop
-from tests.browser.conftest import WAIT_MS, open_cellar, type_in
+from tests.browser.conftest import WAIT_MS, on_worksheet, type_in
+from tests.snapshot import demo_shop
 
 pytestmark = pytest.mark.browser
 
@@ -89,7 +89,7 @@ def test_what_was_saved_survives_and_what_was_typed_is_sent_again(
     browser, transactional_db, tmp_path
 ):
     if not Shop.objects.exists():
-        load()
+        demo_shop()
     env, port = environment(tmp_path), free_port()
     subprocess.run(
         [sys.executable, "manage.py", "collectstatic", "--noinput", "-v", "0"], env=env, check=True
@@ -98,7 +98,10 @@ def test_what_was_saved_survives_and_what_was_typed_is_sent_again(
     page = context.new_page()
     page.set_default_timeout(WAIT_MS)
     with server(port, env) as process:
-        open_cellar(page)
+        page.goto("/")
+        page.click("#demo")  # this server knows no session that the test could make
+        page.click("text=Bookbinder's cellar")
+        on_worksheet(page)
         type_in(page, "answers.rise", "108 mm")
         kill(process)
         page.fill("#f-answers-margin", "1.7")

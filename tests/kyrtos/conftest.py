@@ -7,9 +7,9 @@ from django.test import Client
 
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.config import queue
-from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.jobs.models import Job
 from kyrtos.shops.models import Shop
+from tests.snapshot import demo_shop
 
 
 @pytest.fixture(autouse=True)
@@ -22,13 +22,13 @@ def _nothing_held_from_before():
 def _demo(django_db_setup, django_db_blocker) -> int:
     """The demo shop, loaded once; what a test does to it is rolled back with the test."""
     with django_db_blocker.unblock():
-        return load().pk
+        return demo_shop().pk
 
 
 @pytest.fixture
 def shop(db, _demo) -> Shop:
     found = Shop.objects.filter(pk=_demo).first()
-    return found or load()  # a test with its own transactions has emptied the database
+    return found or demo_shop()  # a test with its own transactions has emptied the database
 
 
 @pytest.fixture

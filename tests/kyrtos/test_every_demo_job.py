@@ -38,13 +38,17 @@ def test_it_sizes_and_prints_in_both_systems(path):
     "path", [path for path in FILES if path.stem > "04"], ids=lambda path: path.stem
 )
 def test_nonsense_in_its_fields_breaks_nothing(path):
+    """What is refused changes no figure: of those one text a field goes through the sheet."""
     job = intake.loads(path.read_bytes())
     for question in kinds()[job.kind].questions:
+        refused = 0
         for text in ("", "-1", "1e12", "abc", "3 psi", "0"):
-            made = sheet(
-                size(edit(job, f"answers.{question.key}", text).job, CATALOGUE), currency="€"
-            )
-            assert made.verdict
+            edited = edit(job, f"answers.{question.key}", text)
+            refused += bool(edited.problem)
+            if edited.problem and refused > 1:
+                assert edited.job.answers == job.answers
+                continue
+            assert sheet(size(edited.job, CATALOGUE), currency="€").verdict
 
 
 def test_the_whole_ones_become_papers_and_the_unfinished_do_not(shop, estimator):

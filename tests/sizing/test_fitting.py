@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 
 from sizing.base import tables
 from sizing.base.errors import SizingError, UnknownName
-from sizing.hydraulics import fittings
+from sizing.hydraulics import fitting_words, fittings
 from sizing.hydraulics.fittings import Counted, NoCoefficient
 
 
@@ -61,26 +61,47 @@ WORDS = [
     ("90, Ball Valve", [("elbow_90_glued", 1), ("ball_valve_full", 1)]),
     ("tee branch\nexit", [("tee_branch_threaded", 1), ("exit", 1)]),
     ("", []),
+    ("90 elbow", [("elbow_90_glued", 1)]),  # an angle is no count
+    ("45 ell, 3x 90 elbow", [("elbow_45_std", 1), ("elbow_90_glued", 3)]),
+    ("3 90° elbows", [("elbow_90_glued", 3)]),
+    ("2 45s and a union", [("elbow_45_std", 2), ("union", 1)]),
+    ("four 90 deg bends; NRV", [("elbow_90_glued", 4), ("check_swing_100", 1)]),
+    ('2 in ball valve, 1-1/2" swing check valve', [("ball_valve_full", 1), ("check_swing_100", 1)]),
+    ("check valve (spring, in line)", [("check_spring_inline", 1)]),
+    ("inline spring check valve x 2", [("check_spring_inline", 2)]),
+    ("long radius 90 ell (2)", [("elbow_90_long_threaded", 2)]),
+    ("full port ball valve: 2, gate valve", [("ball_valve_full", 2), ("gate_valve", 1)]),
+    ("non-return valve", [("check_swing_100", 1)]),
+    ("22½° elbow", [("elbow_22", 1)]),
+    ("elbow 90", [("elbow_90_glued", 1)]),
+    ("threaded 90 elbow", [("elbow_90_std_threaded", 1)]),
+    ("tee (straight through)", [("tee_run_threaded", 1)]),
+    ("foot valve with strainer & 6 couplings", [("foot_poppet", 1), ("coupling", 6)]),
 ]
 
 
 @pytest.mark.parametrize(("text", "found"), WORDS)
 def test_reads_short_words_with_counts(text, found):
-    assert [(one.fitting_id, one.count) for one in fittings.read(text)] == found
+    assert [(one.fitting_id, one.count) for one in fitting_words.read(text)] == found
 
 
 @pytest.mark.parametrize(
     ("text", "says"),
-    [("2 chek", "did you mean check"), ("elbow, banana", "no fitting is called 'banana'")],
+    [
+        ("2 chek", "did you mean check"),
+        ("elbow, banana", "no fitting is called 'banana'"),
+        ("45 long elbow", "no fitting is called"),  # no such one in the table: not guessed
+        ("elbow valve thing", "no fitting is called"),
+    ],
 )
 def test_an_unknown_word_is_told(text, says):
     with pytest.raises(UnknownName, match=says):
-        fittings.read(text)
+        fitting_words.read(text)
 
 
 def test_a_count_beyond_reason_is_told():
     with pytest.raises(SizingError, match="1 to 500"):
-        fittings.read("600 elbow")
+        fitting_words.read("600 elbow")
 
 
 @given(
@@ -90,7 +111,15 @@ def test_a_count_beyond_reason_is_told():
 )
 def test_writing_and_reading_fittings_changes_nothing(pairs):
     counted = tuple(Counted(*pair) for pair in pairs)
-    assert fittings.read(fittings.write(counted)) == counted
+    assert fitting_words.read(fitting_words.write(counted)) == counted
+
+
+def test_every_label_is_read_as_its_fitting():
+    first = {}
+    for row in tables.rows("fitting_words"):
+        first.setdefault(row["label"], row["fitting_id"])
+    for label, fitting_id in first.items():
+        assert fitting_words.read(label) == (Counted(fitting_id, 1),), label
 
 
 def test_every_word_names_a_fitting_that_exists():
