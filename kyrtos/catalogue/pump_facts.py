@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from sizing.base import units
+from sizing.base.numbers import as_read
 from sizing.base.units import System
 from sizing.pump.catalogue import Pump
 
@@ -26,6 +27,10 @@ _MEASURED = (
 _YES_NO = {True: "yes", False: "no", None: ""}
 
 
+def _plain(value: float | None, unit: str = "") -> str:
+    return "" if value is None else as_read(f"{value:g} {unit}".strip())
+
+
 def pump_facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str]]:
     """(label, text) of every fact; the text is '' where the maker does not say."""
     found = []
@@ -39,15 +44,15 @@ def pump_facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str
         ("Phases", "" if pump.phases is None else str(pump.phases)),
         ("Float", pump.float_type),
         ("Listed for drinking water", _YES_NO[pump.drinking_water]),
-        ("Noise at 1 m", "" if pump.noise_db is None else f"{pump.noise_db:g} dB(A)"),
-        ("Speed", "" if pump.speed_rpm is None else f"{pump.speed_rpm:g} turns a minute"),
+        ("Noise at 1 m", _plain(pump.noise_db, "dB(A)")),
+        ("Speed", _plain(pump.speed_rpm, "turns a minute")),
         ("Control", pump.control),
         ("Materials", pump.materials),
         ("Seal", pump.seal),
         ("Bearings", pump.bearings),
         ("Elastomers", pump.elastomers),
-        ("On the shelf", "" if pump.stock is None else f"{pump.stock:g}"),
-        ("More within", "" if pump.lead_days is None else f"{pump.lead_days:g} days"),
+        ("On the shelf", _plain(pump.stock)),
+        ("More within", _plain(pump.lead_days, "days")),
         (
             "Still made",
             (
@@ -56,6 +61,6 @@ def pump_facts(pump: Pump, system: System, currency: str) -> list[tuple[str, str
                 else "yes"
             ),
         ),
-        ("Warranty", "" if pump.warranty_years is None else f"{pump.warranty_years:g} years"),
+        ("Warranty", _plain(pump.warranty_years, "years")),
         ("Price", "" if pump.price is None else f"{currency} {units.number_text(pump.price, 2)}"),
     ]

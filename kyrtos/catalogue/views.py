@@ -28,6 +28,7 @@ from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.catalogue.pump_form import PumpForm
 from kyrtos.drawing.curve_chart import curve_chart
 from sizing.base import units
+from sizing.base.numbers import as_read
 from sizing.base.units import System
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, families
@@ -86,7 +87,7 @@ def _line(row: CatalogueEntry, system: System) -> dict[str, str]:
         ),
         "aside": row.aside,
         "gone": "no longer made" if row.discontinued else "",
-        "stock": f"{row.stock:g}" if row.stock is not None else "",
+        "stock": as_read(f"{row.stock:g}") if row.stock is not None else "",
         "price": units.number_text(row.price, 0) if row.price is not None else "",
     }
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from sizing.base import units
+from sizing.base.numbers import as_read
 from sizing.base.units import System
 
 
@@ -22,25 +24,39 @@ class Measure:
         return units.show(self.value_si, self.dimension, system, self.decimals)
 
 
+_A_FIGURE = re.compile(r"[-−±]?\d+\.\d+(?: \D\S*(?: \D*)?)?$")  # with its unit, and nothing else
+
+
+def _shown(value: Measure | Message | str | int, system: System) -> str:
+    """A measure in a system; a figure without one with the decimal mark of who reads."""
+    if isinstance(value, (Measure, Message)):
+        return value.text(system)
+    text = str(value)
+    return as_read(text) if _A_FIGURE.match(text) else text
+
+
 @dataclass(frozen=True)
 class Message:
     """A sentence such as 'runs for {run}' with the measures that fill it."""
 
     template: str
-    values: Mapping[str, Measure | str | int] = field(default_factory=dict)
+    values: Mapping[str, Measure | Message | str | int] = field(default_factory=dict)
 
     def text(self, system: System) -> str:
         """The sentence in a system of units."""
-        shown = {
-            key: value.text(system) if isinstance(value, Measure) else str(value)
-            for key, value in self.values.items()
-        }
+        shown = {key: _shown(value, system) for key, value in self.values.items()}
         return self.template.format(**shown)
 
 
-def message(template: str, **values: Measure | str | int) -> Message:
+def message(template: str, **values: Measure | Message | str | int) -> Message:
     """Shorthand for :class:`Message`."""
     return Message(template, values)
+
+
+def apart(height_m: float, above: str = "over", below: str = "under") -> Message:
+    """How far something stands over another, or under it: no height is told with a minus."""
+    side = below if height_m < 0 else above
+    return message("{apart} " + side, apart=Measure(abs(height_m), "length"))
 
 
 @dataclass(frozen=True)
@@ -58,8 +74,5 @@ class Working:
 
     def lines(self, system: System) -> list[tuple[str, str]]:
         """The inputs and the result as pairs of text."""
-        shown = [
-            (name, value.text(system) if isinstance(value, Measure) else value)
-            for name, value in self.inputs
-        ]
+        shown = [(name, _shown(value, system)) for name, value in self.inputs]
         return [*shown, ("gives", self.result.text(system))]

@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, Working, message
+from sizing.base.message import Measure, Working, apart, message
 from sizing.base.rounding import at_least, at_most
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, Site, state, state_of
@@ -280,9 +280,9 @@ def _levels(site: Site, plan: Plan) -> Iterator[Check]:
             start < alarm < depth,
         ),
         message(
-            "The alarm stands {over} over the start and {under} under the " + where + ".",
-            over=Measure(alarm - start, "length"),
-            under=Measure(top - alarm, "length"),
+            "The alarm stands {over} the start and {under} the " + where + ".",
+            over=apart(alarm - start),
+            under=apart(alarm - top),
         ),
         "Set it about 100 mm over the start, and under what it warns of.",
         about="site",
@@ -294,9 +294,9 @@ def _levels(site: Site, plan: Plan) -> Iterator[Check]:
             "Second pump between start and alarm",
             state(start < lag < alarm),
             message(
-                "The second pump starts {over} over the first and {under} under the alarm.",
-                over=Measure(lag - start, "length"),
-                under=Measure(alarm - lag, "length"),
+                "The second pump starts {over} the first and {under} the alarm.",
+                over=apart(lag - start),
+                under=apart(lag - alarm),
             ),
             "Set it between the two: it helps before anybody is called.",
             about="site",
@@ -308,11 +308,11 @@ def _levels(site: Site, plan: Plan) -> Iterator[Check]:
             "Inlet above the start",
             state(bool(at_least(room, rules.low("BAS-08"))), room >= 0),
             message(
-                "The lowest inlet lies {room} over the start level; at least {least} keeps it from"
+                "The lowest inlet lies {room} the start level; {least} over it keeps it from"
                 " standing full (rule BAS-08). The {wasted} between it and the rim are of no use to"
                 " the pump.",
                 wasted=Measure(plan.area_m2 * max(depth - inlet, 0.0), "volume"),
-                room=Measure(room, "length"),
+                room=apart(room),
                 least=Measure(rules.low("BAS-08"), "length"),
             ),
             "Depth over the inlet is of no use: lower the start level or deepen the pit.",

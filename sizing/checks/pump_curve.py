@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sizing.base.message import Measure, message
+from sizing.base.message import Measure, apart, message
 from sizing.base.rounding import at_least, at_most
 from sizing.checks.base import Check, Running, state, state_of
 from sizing.selection.limit import least_flow_states
@@ -116,9 +116,9 @@ def _reserve(running: Running) -> Check:
         "Reserve at shut-off",
         state(bool(at_least(margin, wanted)), margin > 0),
         message(
-            "With no flow it could push {margin} higher than it has to; at least {wanted} is wanted"
+            "With no flow it reaches {margin} what it has to; at least {wanted} over it is wanted"
             " (rule CHO-03).",
-            margin=Measure(margin, "length"),
+            margin=apart(margin),
             wanted=Measure(wanted, "length"),
         ),
         "Take a pump with more head at shut-off: a small error in the levels would stop this one.",

@@ -22,6 +22,7 @@ SIZED = {
     "Marine classroom tank",
     "Hydrotherapy tub, 22 jets",
     "Soup-kitchen van",
+    "Ferry keeper's cottage well",
 }
 FOUND = [
     ("", OPEN | SIZED),

@@ -343,7 +343,7 @@ def test_signing_in_over_a_page(shop, django_user_model, client):
 
 
 def test_an_open_tank_leaves_a_booster_that_is_made_once_and_linked(estimator, shop):
-    job = shop.jobs.get(kind="well")
+    job = shop.jobs.get(title="Plant nursery and cottage")
     page = estimator.get(f"/jobs/{job.pk}/").text
     assert "Linked jobs" not in page
     change(estimator, job, "answers.fills", "open")

@@ -1,5 +1,7 @@
 """What a new job begins with, on a shop's own terms."""
 
+import re
+
 import pytest
 
 from sizing.base import units
@@ -12,6 +14,7 @@ from sizing.kinds import kind, kinds
 from sizing.kinds.start import Terms, first_document
 from sizing.size import size
 from tests.sizing.conftest import changed
+from tests.sizing.test_kinds import JOBS
 
 US = Terms("us", voltage_v=115.0, phases=1, frequency_hz=60.0)
 
@@ -98,6 +101,19 @@ def test_a_comma_is_read_shown_and_kept_as_a_point(cellar):
     assert job.leg("b").length.text == "12.5 m"
     assert job.answers["stated_flow"].value == 1250
     assert job.answers["stated_flow"].agrees("flow")
+
+
+@pytest.mark.parametrize("name", ["bookbinders-cellar", "observatory-solar-well", "hospice-rill"])
+def test_no_sentence_and_no_working_keeps_a_decimal_point_for_who_reads_a_comma(name, catalogue):
+    sizing = size(JOBS[name], catalogue)
+    with reading(Reader(style="comma")):
+        told = [text.text("us") for one in sizing.match.fits for text in one.reasons]
+        told += [text.text("metric") for _, text in sizing.match.order]
+        for check in sizing.checks:
+            told.append(check.message.text("us"))
+            told += [text for _, text in (check.working.lines("metric") if check.working else ())]
+    assert [text for text in told if re.search(r"\d\.\d", text)] == []
+    assert any(re.search(r"\d,\d", text) for text in told)
 
 
 def test_a_field_goes_on_in_the_unit_it_got(cellar):
