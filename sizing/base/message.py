@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Union
 
 from sizing.base import units
 from sizing.base.numbers import as_read
@@ -24,10 +25,11 @@ class Measure:
         return units.show(self.value_si, self.dimension, system, self.decimals)
 
 
+Filling = Union[Measure, "Message", str, int]  # what stands in a sentence's gap
 _A_FIGURE = re.compile(r"[-−±]?\d+\.\d+(?: \D\S*(?: \D*)?)?$")  # with its unit, and nothing else
 
 
-def _shown(value: Measure | Message | str | int, system: System) -> str:
+def _shown(value: Filling, system: System) -> str:
     """A measure in a system; a figure without one with the decimal mark of who reads."""
     if isinstance(value, (Measure, Message)):
         return value.text(system)
@@ -40,7 +42,7 @@ class Message:
     """A sentence such as 'runs for {run}' with the measures that fill it."""
 
     template: str
-    values: Mapping[str, Measure | Message | str | int] = field(default_factory=dict)
+    values: Mapping[str, Filling] = field(default_factory=dict)
 
     def text(self, system: System) -> str:
         """The sentence in a system of units."""
@@ -48,7 +50,7 @@ class Message:
         return self.template.format(**shown)
 
 
-def message(template: str, **values: Measure | Message | str | int) -> Message:
+def message(template: str, **values: Filling) -> Message:
     """Shorthand for :class:`Message`."""
     return Message(template, values)
 

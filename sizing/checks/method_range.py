@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from sizing.base.message import Measure, Message, message
+from sizing.base.message import Filling, Measure, Message, message
 from sizing.checks.base import Check, Running
 from sizing.hydraulics import friction
 from sizing.hydraulics.system_curve import SystemCurve
@@ -14,7 +14,7 @@ def range_check(running: Running) -> Iterator[Check]:
     """Whether the school of friction in force holds for these pipes, water and speeds."""
     found = list(out_of_range(running.system, running.flow_m3s))
     if found:
-        values: dict[str, Measure | str | int] = {
+        values: dict[str, Filling] = {
             f"{key}{number}": value
             for number, one in enumerate(found)
             for key, value in one.values.items()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from sizing.base.message import Measure, message
+from sizing.base.message import Filling, Measure, message
 from sizing.base.rounding import at_least
 from sizing.checks.base import Check, Site
 from sizing.document.build_route import leg_name
@@ -17,7 +17,7 @@ def bore_check(site: Site, solid_m: float, *, wanted: str = "") -> Iterator[Chec
     bore = legs[narrow].inside_diameter_m
     passes = bool(at_least(bore, solid_m))
     least = site.rules.value(wanted) if wanted else 0.0
-    asked: dict[str, Measure | str | int] = {"least": Measure(least, "size"), "rule": wanted}
+    asked: dict[str, Filling] = {"least": Measure(least, "size"), "rule": wanted}
     yield Check(
         code="bore",
         label="Solids pass the pipe",

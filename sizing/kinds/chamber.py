@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from sizing.base.message import Measure, Message, message
+from sizing.base.message import Filling, Measure, Message, message
 from sizing.base.rounding import at_most
 from sizing.document.answers import Facts, Question
 from sizing.hydraulics.friction import Array
@@ -97,7 +97,7 @@ class InChamber:
         sides = ("width_m", "length_m", "height_m")
         stated = [Measure(value, "size") for name in sides if (value := getattr(pump, name))]
         room = [one for one in (self.width_m, self.length_m, self.height_m) if math.isfinite(one)]
-        values: dict[str, Measure | str | int] = {"pumps": self.pumps}
+        values: dict[str, Filling] = {"pumps": self.pumps}
         values |= {f"p{at}": one for at, one in enumerate(stated)}
         values |= {f"r{at}": Measure(one, "size") for at, one in enumerate(room)}
         many = "{pumps} of " if self.pumps > 1 else "it is "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sizing.base.message import Measure, Message, Working, message
+from sizing.base.message import Filling, Measure, Message, Working, message
 from sizing.base.rounding import at_least
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
@@ -321,7 +321,7 @@ def _months(running: Running) -> Check:
     (worst, hardest), given = days.served(table), days.volumes_m3(table).tolist()
     panels = days.panels_needed(table, running.facts.si("panel_power"))
     parts: list[str] = []
-    values: dict[str, Measure | str | int] = {}
+    values: dict[str, Filling] = {}
     for month, (volume, need) in enumerate(zip(given, days.needs_m3, strict=True), 1):
         parts.append(f"{MONTHS[month - 1][:3]} {{g{month}}} of {{n{month}}}")
         values |= {

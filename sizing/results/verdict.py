@@ -9,7 +9,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from sizing.base.message import Measure, Message, message
+from sizing.base.message import Filling, Measure, Message, message
 from sizing.checks.base import Check
 from sizing.selection.chance import sure_of_it
 from sizing.selection.match import Candidate
@@ -92,7 +92,7 @@ def _fault(check: Check) -> Message:
 
 
 def _joined(*sentences: Message, between: str = " ") -> Message:
-    values: dict[str, Measure | str | int] = {}
+    values: dict[str, Filling] = {}
     template = []
     for index, sentence in enumerate(sentences):
         named = {key: f"{key}_{index}" for key in sentence.values}

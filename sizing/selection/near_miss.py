@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from sizing.base.errors import SizingError
-from sizing.base.message import Measure, message
+from sizing.base.message import Filling, Measure, message
 from sizing.document.build_route import the_leg
 from sizing.document.job import JobDocument, LegEntry
 from sizing.hydraulics import pipes
@@ -100,7 +100,7 @@ def _closed(near: Candidate, wider: tuple[Wider, ...], outlet_by_m: float) -> Ca
         return near
     short, lack_m = near.short_of
     cures: list[str] = []
-    values: dict[str, Measure | str | int] = {"short": Measure(short, "ratio", 1)}
+    values: dict[str, Filling] = {"short": Measure(short, "ratio", 1)}
     if not math.isnan(lack_m):
         enough = next((one for one in wider if one.saved_m >= lack_m), None)
         if enough:
