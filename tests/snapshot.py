@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
+import pytest
 from django.apps import apps
 from django.db import connection, transaction
 
@@ -9,6 +12,17 @@ from kyrtos.demo.management.commands.load_demo import load
 from kyrtos.shops.models import Shop
 
 _kept: dict[str, bytes] = {}  # rows of each table, as PostgreSQL copies them out
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _nobody_left_in_the_database(django_db_setup, django_db_blocker) -> Iterator[None]:
+    """What a killed server or a page closed in mid-answer left open would hold the database."""
+    yield
+    with django_db_blocker.unblock(), connection.cursor() as cursor:
+        cursor.execute(
+            "select pg_terminate_backend(pid) from pg_stat_activity"
+            " where datname = current_database() and pid <> pg_backend_pid()"
+        )
 
 
 def demo_shop() -> Shop:

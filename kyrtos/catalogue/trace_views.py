@@ -11,7 +11,7 @@ from urllib.parse import urlencode
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
@@ -75,13 +75,13 @@ def _show(
     return render(request, template, context, status=status)
 
 
-@require_GET
+@require_safe
 @may("change catalogue")
 def one_trace(request: ShopRequest, trace_id: int) -> HttpResponse:
     return _show(request, _find(request, trace_id))
 
 
-@require_GET
+@require_safe
 @may("change catalogue")
 def image(request: ShopRequest, trace_id: int) -> HttpResponse:
     return HttpResponse(

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 from PIL import Image
 
 from kyrtos.accounts.models import User
@@ -17,7 +18,6 @@ from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.numbers import as_kept
 from sizing.base.units import System
-from sizing.hydraulics.friction import Array
 from sizing.pump.digitise import Axes, Axis, Point, Traced, TraceError, trace
 from sizing.pump.follow_line import follow, thinned
 from sizing.pump.lay_rulers import lay
@@ -220,7 +220,7 @@ def _click(found: Trace, given: dict[str, str]) -> None:
     curve["clicks"] = clicks
 
 
-def picture(found: Trace) -> Array:
+def picture(found: Trace) -> npt.NDArray[np.uint8]:
     """The pixels of a picture: rows, columns, three colours."""
     return np.asarray(Image.open(io.BytesIO(bytes(found.image))).convert("RGB"))
 

@@ -9,7 +9,7 @@ from django.core.paginator import Paginator
 from django.db.models import Q
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
@@ -42,7 +42,7 @@ def _system(request: ShopRequest) -> System:
     return system_of(request.membership)
 
 
-@require_GET
+@require_safe
 @may("see")
 def catalogue(request: ShopRequest) -> HttpResponse:
     """Pumps of the shop, with search and family."""
@@ -98,7 +98,7 @@ def _pump(request: ShopRequest, pump_id: str) -> Pump:
     return to_pump(rows.values()[0])
 
 
-@require_GET
+@require_safe
 @may("see")
 def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     """One pump: curve, points, facts, and what it cost since when."""
@@ -265,7 +265,7 @@ def _matched(request: ShopRequest, found: Import) -> dict[str, Any]:
     }
 
 
-@require_GET
+@require_safe
 @may("change catalogue")
 def import_report(request: ShopRequest, import_id: int) -> HttpResponse:
     """What was said of every row of an import, as a CSV file."""
@@ -297,7 +297,7 @@ def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
     return (to_pump(row) for row in rows.iterator(chunk_size=2000))
 
 
-@require_GET
+@require_safe
 @may("see")
 def export_xlsx(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the workbook that the import reads."""
@@ -310,7 +310,7 @@ def export_xlsx(request: ShopRequest) -> HttpResponse:
     )
 
 
-@require_GET
+@require_safe
 @may("see")
 def export(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the CSV file that the import reads."""

@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
@@ -20,7 +20,7 @@ from sizing.selection import pump_family
 _MOST_SHOWN = 8
 
 
-@require_GET
+@require_safe
 @may("see")
 def which(request: ShopRequest) -> HttpResponse:
     """Two questions on one page: what a job wants, and what an old pump is.

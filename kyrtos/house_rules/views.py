@@ -8,7 +8,7 @@ from typing import cast
 from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, can, may
@@ -42,7 +42,7 @@ def _line(rule: Rule, house: HouseRule | None, system: System) -> Line:
     return Line(rule=rule, house=house, low=low, usual=usual, high=high, own=", ".join(own))
 
 
-@require_GET
+@require_safe
 @may("see")
 def rules(request: ShopRequest) -> HttpResponse:
     """Rules that decide something, the house's own first; and apart what is good to know."""

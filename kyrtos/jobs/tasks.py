@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import UniqueViolation
+from procrastinate.jobs import Status
 
 from kyrtos.config.queue import enqueue
 from kyrtos.jobs import services
@@ -28,7 +30,12 @@ def recheck_soon(shop: Shop) -> None:
 async def take_up_what_was_left(context: JobContext, timestamp: int) -> None:
     """Begin anew what a worker had in hand when it was killed.
 
-    Every task does its work whole or not at all.
+    Every task does its work whole or not at all. Where the same work waits already (a rule was
+    saved once more meanwhile), that does it: the one left behind is ended, so that it holds up
+    neither that nor whatever else was left.
     """
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=_GONE_AFTER_S):
-        await app.job_manager.retry_job(job)
+        try:
+            await app.job_manager.retry_job(job)
+        except UniqueViolation:
+            await app.job_manager.finish_job(job, Status.FAILED, delete_job=False)

@@ -10,7 +10,7 @@ from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
@@ -29,7 +29,7 @@ from sizing.kinds import kinds
 _PER_PAGE = 50
 
 
-@require_GET
+@require_safe
 @may("see")
 def job_list(request: ShopRequest) -> HttpResponse:
     """Jobs of the shop, newest change first, with search and filters."""
@@ -108,7 +108,7 @@ def notes(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Add a note to a job, or take one's own out again."""
     job = get_object_or_404(Job, pk=job_id, shop=request.membership.shop)
     gone = request.POST.get("remove", "")
-    if gone.isdigit():
+    if gone.isascii() and gone.isdigit() and len(gone) < 18:
         bench.remove_note(job=job, user=_user(request), note_id=int(gone))
     else:
         bench.add_note(job=job, user=_user(request), text=request.POST.get("text", ""))
@@ -189,7 +189,7 @@ def recheck_now(request: ShopRequest) -> HttpResponse:
     return redirect("recheck")
 
 
-@require_GET
+@require_safe
 @may("see")
 def recheck(request: ShopRequest) -> HttpResponse:
     """Open jobs whose answer turns with the catalogue and the rules as they are now."""

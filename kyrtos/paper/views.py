@@ -9,7 +9,7 @@ from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
@@ -45,7 +45,7 @@ def issue(request: ShopRequest, job_id: UUID) -> HttpResponse:
     return redirect("paper", job_id=job.pk, number=paper.number)
 
 
-@require_GET
+@require_safe
 @may("see")
 def paper(request: ShopRequest, job_id: UUID, number: int) -> HttpResponse:
     """The paper as it was issued, byte for byte."""
@@ -75,7 +75,7 @@ def _file(content: str | bytes, content_type: str, job: Job, ending: str) -> Htt
     )
 
 
-@require_GET
+@require_safe
 @may("see")
 def site_sheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The sheet to take along to the site of a job, with what is known of it already."""
@@ -87,7 +87,7 @@ def site_sheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
     return _inline(pdf.render_site_sheet(view), name)
 
 
-@require_GET
+@require_safe
 @may("see")
 def blank_site_sheet(request: ShopRequest, kind: str) -> HttpResponse:
     """The sheet of a kind of job, nothing known yet."""
@@ -108,7 +108,7 @@ def _inline(content: bytes, name: str) -> HttpResponse:
     )
 
 
-@require_GET
+@require_safe
 @may("see")
 def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The head tape as CSV or XLSX; 404 while there is none."""
@@ -120,7 +120,7 @@ def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     return _file(exports.as_xlsx(sizing), exports.XLSX, job, "head.xlsx")
 
 
-@require_GET
+@require_safe
 @may("see")
 def picture_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The picture as SVG or PNG; 404 while there is none."""

@@ -8,7 +8,7 @@ from uuid import UUID
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
@@ -26,7 +26,7 @@ from sizing.hydraulics.survey import Pairs
 MOST_BYTES = 2_000_000
 
 
-@require_GET
+@require_safe
 @may("see")
 def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     """One question put to the job; what it still lacks is told in its place."""
@@ -43,7 +43,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     return render(request, f"dialogs/{name}.html", context)
 
 
-@require_GET
+@require_safe
 @may("see")
 def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The survey of a leg, to look at and to change."""

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.catalogue.services import store
@@ -77,7 +77,7 @@ def _view(
     )
 
 
-@require_GET
+@require_safe
 @may("see")
 def ask(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The dialog, blank."""

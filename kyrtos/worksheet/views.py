@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.crypto import get_random_string
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 from django.views.decorators.vary import vary_on_headers
 
 from kyrtos.accounts.models import User
@@ -120,7 +120,7 @@ def _page_context() -> dict[str, object]:
     }
 
 
-@require_GET
+@require_safe
 @vary_on_headers("HX-Request")
 @may("see")
 def worksheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
@@ -158,7 +158,7 @@ def _refused(problem: SizingError) -> HttpResponse:
 
 
 def _number(text: str) -> int:
-    return int(text) if text.isdigit() and len(text) < 10 else 0
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 10 else 0
 
 
 _LEG_ACTIONS: dict[str, Callable[[document.JobDocument, str], document.JobDocument]] = {
@@ -234,7 +234,7 @@ def step(request: ShopRequest, job_id: UUID, direction: str) -> HttpResponse:
     return answer(request, job, notice=notice)
 
 
-@require_GET
+@require_safe
 @may("see")
 def download(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The open job file."""
@@ -242,7 +242,7 @@ def download(request: ShopRequest, job_id: UUID) -> HttpResponse:
     return _file(document.dump(services.current(job)), f"{slugify(job.title) or 'job'}.json")
 
 
-@require_GET
+@require_safe
 @may("see")
 def result(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The sizing as JSON, the same as ``./run size`` prints."""
@@ -273,7 +273,7 @@ def copy(request: ShopRequest, job_id: UUID) -> HttpResponse:
     return redirect("worksheet", job_id=made.pk)
 
 
-@require_GET
+@require_safe
 @may("see")
 def pipes_like(request: ShopRequest) -> JsonResponse:
     """Pipes that what somebody has typed so far may become."""

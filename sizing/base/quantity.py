@@ -52,6 +52,9 @@ EXAMPLES = {
 _BUCKET = re.compile(r"^(?P<volume>.+?)\s+in\s+(?P<time>.+)$")
 
 
+_MOST_DIGITS = 15  # of a whole number in a fraction
+
+
 @dataclass(frozen=True)
 class Quantity:
     """An amount as entered: ``value`` in ``unit``, with the ``text`` it was read from.
@@ -200,6 +203,8 @@ def _amount(part: re.Match[str], text: str, style: Style) -> float:
         if found is None:
             raise UnreadableQuantity(_which_mark(text, style), "ambiguous")
         return found
+    if max(len(part[name] or "") for name in ("whole", "top", "bottom")) > _MOST_DIGITS:
+        raise UnreadableQuantity(f"'{text.strip()[:40]}…' has more digits than any measure")
     if int(part["bottom"]) == 0:
         raise UnreadableQuantity(f"'{text.strip()}' divides by zero")
     return int(part["whole"] or 0) + int(part["top"]) / int(part["bottom"])

@@ -45,6 +45,7 @@ FITTING_METHODS: dict[FittingMethod, str] = {
     "equivalent_length": "equivalent length",
     "percent": "so much of the pipe",
 }
+_LONGEST_PATH = 120
 _TEXTS = {"title": 200, "customer": 200, "site": 200, "note": 5000}
 _CHOICES: dict[str, tuple[str, ...]] = {
     "units": SYSTEMS,
@@ -105,6 +106,8 @@ def edit(job: JobDocument, path: str, text: str, rules: Rules = SHIPPED) -> Edit
     """
     if len(text) > max(_TEXTS.values()):
         raise EditError("that is longer than this field takes")
+    if len(path) > _LONGEST_PATH:
+        raise EditError(f"no job has a field '{path[:40]}…'")
     change = _changer(job, path, rules)
     pending = {key: value for key, value in job.pending.items() if key != path}
     try:
@@ -184,6 +187,8 @@ def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDo
     if head == "answers" and rest:
         key, _, part = rest.partition(".")
         question = _question(kind(job.kind).questions, key)
+        if part not in ("", "standing"):
+            raise EditError(f"no job has a field '{path}'")
         return lambda text: job.model_copy(
             update={"answers": _answered(job, job.answers, question, part, text, rules)}
         )

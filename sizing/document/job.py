@@ -18,6 +18,7 @@ from sizing.base import quantity, units
 from sizing.base.errors import GoneError, SizingError
 from sizing.base.units import System
 from sizing.hydraulics import fittings, pipes
+from sizing.hydraulics.fitting_words import MOST_ON_A_LEG
 from sizing.hydraulics.system_curve import FrictionMethod
 from sizing.pump.curve import Arrangement
 
@@ -350,11 +351,11 @@ def load(content: dict[str, Any]) -> JobDocument:
     JobFileError
         Naming what is wrong and where.
     """
-    while content.get("format") in UPGRADES:
-        content = UPGRADES[content["format"]](content)
+    while str(content.get("format")) in UPGRADES:
+        content = UPGRADES[str(content["format"])](content)
     if content.get("format") != FORMAT:
         raise JobFileError(
-            f"its format is {content.get('format')!r}; this version reads {FORMAT!r}"
+            f"its format is {str(content.get('format'))[:60]!r}; this version reads {FORMAT!r}"
         )
     try:
         return JobDocument.model_validate(content)
@@ -375,8 +376,15 @@ def loads(text: str | bytes) -> JobDocument:
         content = json.loads(text)
     except ValueError as problem:
         raise JobFileError(f"this is not JSON: {problem}") from None
+    except RecursionError:
+        raise JobFileError("its brackets lie too deep in each other for a job file") from None
     if not isinstance(content, dict):
         raise JobFileError("a job file holds one JSON object")
+    legs = content.get("legs")
+    for leg in legs if isinstance(legs, list) else ():  # before thousands are looked up
+        found = leg.get("fittings") if isinstance(leg, dict) else None
+        if isinstance(found, list) and len(found) > MOST_ON_A_LEG:
+            raise JobFileError(f"legs: a leg holds at most {MOST_ON_A_LEG} fittings")
     return load(content)
 
 

@@ -10,6 +10,7 @@ from sizing.base import tables
 from sizing.base.errors import SizingError, UnknownName
 from sizing.hydraulics.fittings import MOST_OF_ONE_KIND, Counted, fittings
 
+MOST_ON_A_LEG = 60
 _ANGLES = {"22", "22.5", "45", "90", "180"}
 _NUMBERS = {
     word: number
@@ -90,7 +91,12 @@ def read(text: str) -> tuple[Counted, ...]:
         For a count outside 1 to 500.
     """
     found = []
-    for piece in filter(None, (part.strip() for part in _PARTS.split(text))):
+    pieces = [part.strip() for part in _PARTS.split(text) if part.strip()]
+    if len(pieces) > MOST_ON_A_LEG:
+        raise SizingError(
+            f"a leg holds at most {MOST_ON_A_LEG} fittings: count those that are alike"
+        )
+    for piece in pieces:
         count, word = _count(_PIPE_SIZE.sub(" ", piece).strip().lower())
         if not 1 <= count <= MOST_OF_ONE_KIND:
             raise SizingError(f"'{piece}': a leg holds 1 to {MOST_OF_ONE_KIND} of a fitting")

@@ -136,7 +136,7 @@ def read_gpx(text: str) -> Pairs:
     """
     try:
         found = gpxpy.parse(text)
-    except gpxpy.gpx.GPXException as problem:
+    except (gpxpy.gpx.GPXException, ValueError, OverflowError, RecursionError) as problem:
         raise SizingError(f"this is no GPX file that can be read: {problem}") from None
     points: Iterable[Any] = [
         point
@@ -173,7 +173,7 @@ def read_geojson(text: str) -> Pairs:
                 for point in line
             ]
         )
-    except (TypeError, ValueError, IndexError):
+    except (TypeError, ValueError, IndexError, KeyError, OverflowError):
         raise SizingError(
             "the coordinates of the line are no numbers: each is [longitude, latitude, elevation]"
         ) from None
@@ -187,10 +187,13 @@ def _line(content: Any) -> list[Any] | None:
         return list(content["coordinates"])
     inner = [
         content.get("geometry"),
-        *(content.get("features") or []),
-        *(content.get("geometries") or []),
+        *(part for name in ("features", "geometries") for part in _list(content.get(name))),
     ]
     return next((line for part in inner if (line := _line(part)) is not None), None)
+
+
+def _list(content: Any) -> list[Any]:
+    return content if isinstance(content, list) else []
 
 
 def _from_places(places: Sequence[tuple[float, float, float | None]]) -> Pairs:
@@ -202,6 +205,10 @@ def _from_places(places: Sequence[tuple[float, float, float | None]]) -> Pairs:
                 f"point {at + 1} has no elevation: record the track with heights, or type the"
                 " survey"
             )
+        if not all(map(math.isfinite, (longitude, latitude, elevation))):
+            raise SizingError(f"point {at + 1} lies nowhere: its coordinates are no finite numbers")
+        if abs(latitude) > 90 or abs(longitude) > 360:
+            raise SizingError(f"point {at + 1} lies nowhere: latitudes run from −90 to 90 degrees")
         if at:
             before = places[at - 1]
             distance += gpxpy.geo.haversine_distance(before[1], before[0], latitude, longitude)

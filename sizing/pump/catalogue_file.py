@@ -27,6 +27,7 @@ MOST_POINTS = 60
 MOST_ROWS = 100_000
 # of a workbook: its parts are packed, and may be packed to do harm
 _MOST_UNPACKED_BYTES = 500_000_000
+_MOST_COLUMNS, _MOST_BLANK_ROWS = 200, 500
 _TELL_EVERY = 250  # rows
 _BY_NAME = {column.name: column for column in COLUMNS}
 # Lists beside the curve's own, by column.
@@ -120,20 +121,23 @@ def workbook_rows(content: bytes) -> list[list[str]]:
         ):
             raise CatalogueFileError("this workbook unpacks to far more than a catalogue")
         book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
-        rows = [
-            [_as_text(cell) for cell in row]
-            for row in book.worksheets[0].iter_rows(
-                values_only=True, max_row=MOST_ROWS + 2, max_col=200
-            )
-        ]
+        rows: list[list[str]] = []
+        blank = 0
+        for row in book.worksheets[0].iter_rows(
+            values_only=True, max_row=MOST_ROWS + 2, max_col=_MOST_COLUMNS
+        ):
+            rows.append([] if not any(row) else [_as_text(cell) for cell in row])
+            blank = 0 if rows[-1] else blank + 1
+            if blank > _MOST_BLANK_ROWS:  # a cell far below is no row of the table
+                break
         book.close()
     except CatalogueFileError:
         raise
     except Exception as problem:  # openpyxl raises whatever the broken part inside raises
         raise CatalogueFileError("this is not an XLSX workbook that can be read") from problem
-    while rows and rows[0] and not rows[0][-1]:  # a sheet may be wider than its table
-        rows = [row[:-1] for row in rows]
-    return rows
+    del rows[len(rows) - blank :]
+    wide = max((at for at, cell in enumerate(rows[0] if rows else (), 1) if cell), default=0)
+    return [row[:wide] for row in rows]  # a sheet may be wider than its table
 
 
 def _as_text(cell: object) -> str:

@@ -9,8 +9,10 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 from scipy import ndimage
 from scipy.signal import oaconvolve, savgol_filter
 from skimage.graph import route_through_array
@@ -21,6 +23,7 @@ from sizing.base.errors import SizingError
 from sizing.hydraulics.friction import Array
 from sizing.pump.digitise import Point
 
+Pixels = npt.NDArray[np.floating[Any]]  # single precision is enough, and half the memory
 MOST_POINTS = 24
 _BLOCK_PX = 8  # the paper is judged in blocks of so many pixels
 _NEAR_PX = 7  # a click may be so far off its line
@@ -35,17 +38,17 @@ class FollowError(SizingError):
     """No line under a click, or none from click to click."""
 
 
-def paper(picture: Array) -> Array:
+def paper(picture: Pixels) -> Pixels:
     """The bare paper of a picture (rows, columns, 3), shadows and all: medians of its blocks."""
     blocks = block_reduce(picture, (_BLOCK_PX, _BLOCK_PX, 1), np.median, cval=0.0)
     rows, columns = picture.shape[0] // _BLOCK_PX, picture.shape[1] // _BLOCK_PX
     blocks = blocks[: max(rows, 1), : max(columns, 1)]  # whole blocks only
     smooth = ndimage.median_filter(blocks, size=(7, 7, 1), mode="nearest")
-    found: Array = resize(smooth, picture.shape, order=1, mode="edge", preserve_range=True)
+    found: Pixels = resize(smooth, picture.shape, order=1, mode="edge", preserve_range=True)
     return found
 
 
-def follow(picture: Array, places: Sequence[Point]) -> list[Point]:
+def follow(picture: Pixels | npt.NDArray[np.uint8], places: Sequence[Point]) -> list[Point]:
     """The line through the places clicked, thinned to what its shape needs.
 
     Parameters
@@ -62,14 +65,14 @@ def follow(picture: Array, places: Sequence[Point]) -> list[Point]:
     """
     if len(places) < 2:
         raise FollowError("click both ends of the line")
-    levels = np.asarray(picture, dtype=float)
+    levels = np.asarray(picture, dtype=np.float32)
     ink = _ink(levels - paper(levels), places)
     ends = [_on_line(ink, place) for place in sorted(places)]
     rough = _route(ink, ends)
     return _thinned(_middle(ink, rough))
 
 
-def _ink(differs: Array, places: Sequence[Point]) -> Array:
+def _ink(differs: Pixels, places: Sequence[Point]) -> Array:
     """How much of the line's own colour is at each pixel, 0 to 1.
 
     The line's colour is the mean of the strongest pixels near the clicks. A pixel counts by its

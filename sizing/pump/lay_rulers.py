@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 from scipy import ndimage
 from skimage.transform import hough_line
 
 from sizing.hydraulics.friction import Array
 from sizing.pump.digitise import Point
-from sizing.pump.follow_line import paper
+from sizing.pump.follow_line import Pixels, paper
 
 _TILT_DEG, _STEP_DEG = 6.0, 0.1
 _LONG = 0.5  # of the longest straight line: what else may be an axis or a grid line
@@ -33,7 +34,7 @@ class Rulers:
     found: bool
 
 
-def lay(picture: Array) -> Rulers:
+def lay(picture: Pixels | npt.NDArray[np.uint8]) -> Rulers:
     """The rulers on the lowest and the leftmost long straight line, or on the picture's edges.
 
     Straight lines by the Hough transform, up to 6 degrees out of level or plumb. The flow ruler
@@ -41,7 +42,7 @@ def lay(picture: Array) -> Rulers:
     """
     height, width = picture.shape[:2]
     coarse = max(width // _WIDEST_PX + 1, 1)
-    levels = np.asarray(picture[::coarse, ::coarse], dtype=float)
+    levels = np.asarray(picture[::coarse, ::coarse], dtype=np.float32)
     strength = np.linalg.norm(levels - paper(levels), axis=2)
     differs = strength > max(_FAINT, _OVER_NOISE * float(np.median(strength)))
     level, upright = _lines(differs, level=True), _lines(differs, level=False)

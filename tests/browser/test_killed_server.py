@@ -118,8 +118,3 @@ def test_what_was_saved_survives_and_what_was_typed_is_sent_again(
         page.reload()
         assert page.input_value("#f-answers-margin") == "1.7 ×"
     context.close()
-    with connection.cursor() as cursor:  # what the killed server left behind holds the database
-        cursor.execute(
-            "select pg_terminate_backend(pid) from pg_stat_activity"
-            " where datname = current_database() and pid <> pg_backend_pid()"
-        )

@@ -9,7 +9,7 @@ from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.config import queue
 from kyrtos.jobs.models import Job
 from kyrtos.shops.models import Shop
-from tests.snapshot import demo_shop
+from tests.snapshot import _nobody_left_in_the_database, demo_shop  # noqa: F401
 
 
 @pytest.fixture(autouse=True)
