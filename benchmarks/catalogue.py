@@ -31,14 +31,13 @@ def main() -> None:
     from django.db import connection
     from django.test import Client
 
-    from benchmarks import generated
+    from benchmarks import generated, place
     from kyrtos.accounts.models import User
     from kyrtos.catalogue import publishing
     from kyrtos.catalogue.services import store
     from kyrtos.demo.management.commands.load_demo import load
 
-    with connection.cursor() as cursor:
-        cursor.execute("drop schema public cascade; create schema public")
+    place.empty()
     call_command("migrate", interactive=False, verbosity=0)
     shop = load()
     stored = _timed(lambda: store(shop, generated.pumps(PUMPS)))

@@ -30,12 +30,11 @@ def prepare() -> None:
     from django.core.management import call_command
     from django.db import connection
 
-    from benchmarks import generated
+    from benchmarks import generated, place
     from kyrtos.catalogue.services import store
     from kyrtos.demo.management.commands.load_demo import load
 
-    with connection.cursor() as cursor:
-        cursor.execute("drop schema public cascade; create schema public")
+    place.empty()
     call_command("migrate", interactive=False, verbosity=0)
     store(load(), generated.catalogue(PUMPS).pumps)
     connection.close()

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 from django.contrib import messages
+from django.contrib.auth import update_session_auth_hash
+from django.contrib.auth.forms import PasswordChangeForm
 from django.db import transaction
-from django.http import HttpResponse, QueryDict
+from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 
 from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
+from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import logo_address
@@ -26,7 +31,26 @@ def own(request: ShopRequest) -> HttpResponse:
         messages.success(request, "Kept. Pages are in these units from now on.")
         return redirect("settings")
     status = 422 if form.is_bound else 200
-    return render(request, "accounts/settings.html", {"form": form}, status=status)
+    context = {"form": form, "has_password": cast(User, request.user).has_usable_password()}
+    return render(request, "accounts/settings.html", context, status=status)
+
+
+@may("see")
+def password(request: ShopRequest) -> HttpResponse:
+    """A new password of one's own; every other session of that person ends."""
+    user = cast(User, request.user)
+    if not user.has_usable_password():  # the people of the demonstration come in at a click
+        raise Http404("no password is kept here")
+    form = PasswordChangeForm(user, _sent(request))
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        update_session_auth_hash(request, user)
+        messages.success(request, "The password is changed. You are signed out everywhere else.")
+        return redirect("settings")
+    for field in form.fields.values():
+        field.widget.attrs["class"] = "form-control"
+    status = 422 if form.is_bound else 200
+    return render(request, "accounts/password.html", {"form": form}, status=status)
 
 
 @may("set shop")

@@ -6,10 +6,11 @@ import ipaddress
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
-from django.contrib.auth.forms import AuthenticationForm
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
+
+from kyrtos.accounts.guessing import SignInForm
 
 DEMO_USER = "wenna"
 
@@ -26,7 +27,7 @@ def on_loopback(request: HttpRequest) -> bool:
 @require_POST
 def sign_in_over(request: HttpRequest) -> HttpResponse:
     """Sign in over a page that stays as it is: 204 when name and password go together, else 422."""
-    form = AuthenticationForm(request, request.POST)
+    form = SignInForm(request, request.POST)
     if settings.DEMO and "who" in request.POST:
         return HttpResponse(status=204 if demo_sign_in(request).status_code == 302 else 422)
     if not form.is_valid():
@@ -48,5 +49,5 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
     )
     if not settings.DEMO or not on_loopback(request) or user is None:
         raise Http404("no such page")
-    login(request, user)
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     return redirect("job-list")

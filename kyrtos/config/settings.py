@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+from datetime import timedelta
 from pathlib import Path
 
 import dj_database_url
@@ -30,6 +31,7 @@ INSTALLED_APPS = [
     "django_htmx",
     "csp",
     "procrastinate.contrib.django",
+    "axes",
     "kyrtos.accounts",
     "kyrtos.shops",
     "kyrtos.house_rules",
@@ -53,7 +55,9 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "kyrtos.config.middleware.NulMiddleware",
+    "kyrtos.config.middleware.NoStoreMiddleware",
     "kyrtos.accounts.middleware.MembershipMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 
 ROOT_URLCONF = "kyrtos.config.urls"
@@ -86,10 +90,24 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {
         "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
-        "OPTIONS": {"min_length": 10},
+        "OPTIONS": {"min_length": 12},
     },
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+# Guessing: after so many wrong passwords for a name from one address, that pair waits.
+AXES_FAILURE_LIMIT = 6
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_RESET_ON_SUCCESS = True
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "kyrtos.accounts.guessing.locked_out"
+AXES_CLIENT_IP_CALLABLE = "kyrtos.accounts.guessing.address_of"
+AXES_ENABLE_ADMIN = False
+AXES_VERBOSE = False
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "job-list"
 LOGOUT_REDIRECT_URL = "sign-in"
@@ -126,6 +144,7 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
 SESSION_COOKIE_HTTPONLY = True
 CSRF_TRUSTED_ORIGINS = environment.names("KYRTOS_TRUSTED_ORIGINS")
 if SECURE:
+    SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "__Host-sessionid", "__Host-csrftoken"
     SECURE_SSL_REDIRECT = True
     SECURE_HSTS_SECONDS = 31_536_000
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")

@@ -14,7 +14,7 @@ window.kyrtos = {};
 
   // Answers with status and text; status 0 when nobody answered, 401 when the session has run out.
   async function request(url, body) {
-    const headers = { "HX-Request": "true", "X-CSRFToken": cookie("csrftoken") ?? "" };
+    const headers = { "HX-Request": "true", "X-CSRFToken": cookie("csrftoken") ?? cookie("__Host-csrftoken") ?? "" };
     const signal = AbortSignal.timeout(PATIENCE_MS);
     try {
       const answer = await fetch(url, { method: body ? "POST" : "GET", body, headers, signal, redirect: "manual" });

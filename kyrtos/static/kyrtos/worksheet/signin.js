@@ -20,7 +20,8 @@
       then?.();
     } else {
       const wrong = "That name and password do not go together. Capitals count.";
-      say.textContent = status === 0 ? "No answer from the server. Try again." : wrong;
+      const often = "Too many wrong passwords. Wait a quarter of an hour, then try again.";
+      say.textContent = status === 0 ? "No answer from the server. Try again." : status === 429 ? often : wrong;
       dialog.querySelector("[type=password]").select();
     }
   });
