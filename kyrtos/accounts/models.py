@@ -36,3 +36,21 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.user}, {self.role} of {self.shop}"
+
+
+class Invitation(models.Model):
+    """A link that lets one person into a shop once; only its digest is kept."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="invitations")
+    digest = models.CharField(max_length=64, unique=True)
+    role = models.CharField(max_length=12, choices=Role.choices)
+    email = models.EmailField(blank=True)
+    by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    until = models.DateTimeField()
+    taken = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.role} of {self.shop}, until {self.until:%Y-%m-%d}"

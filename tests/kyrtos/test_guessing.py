@@ -145,3 +145,11 @@ def test_a_shop_that_cannot_be_made_is_told_and_nothing_is_made(
     with pytest.raises(CommandError, match=told):
         create(monkeypatch, password, *more)
     assert Shop.objects.count() == 1
+
+
+def test_a_form_from_before_signing_in_says_what_to_do(isolde):
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(isolde)
+    answer = client.post("/jobs/new/", {"title": "x"})
+    assert answer.status_code == 403
+    assert "load the page again" in plain(answer)
