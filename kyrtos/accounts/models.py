@@ -54,3 +54,21 @@ class Invitation(models.Model):
 
     def __str__(self) -> str:
         return f"{self.role} of {self.shop}, until {self.until:%Y-%m-%d}"
+
+
+class AuditEntry(models.Model):
+    """Who did what, when and from where; rows are only ever added (a trigger sees to it)."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.PROTECT, related_name="audit", null=True)
+    when = models.DateTimeField(auto_now_add=True)
+    who = models.CharField(max_length=150)  # a name, not a key: people may be taken out
+    address = models.CharField(max_length=45, blank=True)
+    what = models.CharField(max_length=60)
+    about = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["shop", "-id"])]
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.when:%Y-%m-%d %H:%M} {self.who}: {self.what} {self.about}".strip()

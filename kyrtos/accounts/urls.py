@@ -1,7 +1,7 @@
 from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import path
 
-from kyrtos.accounts import people_views, settings_views, views
+from kyrtos.accounts import audit_views, people_views, settings_views, views
 from kyrtos.accounts.guessing import SignInForm
 
 sign_in = LoginView.as_view(
@@ -15,6 +15,7 @@ urlpatterns = [
     path("sign-in/demo/", views.demo_sign_in, name="demo-sign-in"),
     path("settings/", settings_views.own, name="settings"),
     path("settings/password/", settings_views.password, name="password"),
+    path("audit/", audit_views.audit, name="audit"),
     path("people/", people_views.people_page, name="people"),
     path("people/<int:member_id>/", people_views.change_member, name="change-member"),
     path("people/link/<int:invitation_id>/", people_views.withdraw, name="withdraw"),

@@ -57,6 +57,7 @@ MIDDLEWARE = [
     "kyrtos.config.middleware.NulMiddleware",
     "kyrtos.config.middleware.NoStoreMiddleware",
     "kyrtos.accounts.middleware.MembershipMiddleware",
+    "kyrtos.accounts.audit.AuditMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 
