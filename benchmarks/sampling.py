@@ -56,7 +56,7 @@ def main() -> None:
 
     def ours() -> object:
         drawn, heads = sampler.sample()
-        return chance.duty_met(curves, drawn, heads)
+        return sampled.duty_met(curves, drawn, heads)
 
     mine = statistics.median(timed(ours) for _ in range(rounds * 3))
     loop = (
@@ -64,10 +64,10 @@ def main() -> None:
             timed(lambda: looped(base, curves, routes, factor)) for _ in range(rounds)
         )
         / LOOPED
-        * chance.SAMPLES
+        * sampled.SAMPLES
     )
     print(
-        f"sampling {chance.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over"
+        f"sampling {sampled.SAMPLES} routes x {PUMPS} pumps: {mine * 1e3:.1f} ms, a loop over"
         f" the pairs {loop * 1e3:.0f} ms: {loop / mine:.0f}x"
     )
     print("dialogs with 10000 pumps, ms:", end="")

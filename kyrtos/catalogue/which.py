@@ -128,7 +128,7 @@ def _leads_to(
         "liquid": asked["liquid"],
         "note": _told(asked),
     }
-    count = request.membership.shop.pumps.filter(family=one.family).count()
+    count = request.membership.shop.pumps.filter(family=one.family, archived=False).count()
     address = f"{reverse('new-job')}?{urlencode(facts)}" if kind_code else ""
     return address, count
 
