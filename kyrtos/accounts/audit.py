@@ -5,39 +5,17 @@ Edits of a job are not here: every one is a revision of the job, with its person
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.signals import user_logged_in, user_logged_out, user_login_failed
 from django.dispatch import receiver
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 
 from kyrtos.accounts.guessing import address_of
 from kyrtos.accounts.models import AuditEntry, Membership, User
+from kyrtos.accounts.permissions import ShopRequest
 from kyrtos.shops.models import Shop
 
-# What is noted when it succeeds, by the name of its address; exports are asked for by GET.
-NOTED = {
-    "rule": "house rule",
-    "shop-settings": "settings of the shop",
-    "password": "own password changed",
-    "people": "link made",
-    "change-member": "member changed",
-    "withdraw": "link withdrawn",
-    "import-pumps": "pump file sent",
-    "import": "pump file",
-    "new-pump": "pump added",
-    "edit-pump": "pump changed",
-    "archive-pump": "pump archived or brought back",
-    "merge-pump": "pumps merged",
-    "accept-pump": "pump accepted",
-    "trace-save": "pumps traced",
-    "issue-paper": "paper issued",
-    "archive-job": "job archived or brought back",
-    "upload-job": "job file taken in",
-}
-EXPORTS = {"export-pumps": "catalogue exported", "export-xlsx": "catalogue exported"}
-_TOLD = ("do", "role", "email", "stays", "reason", "model")  # of what was posted; never a password
 _MOST = 300
 
 
@@ -48,25 +26,10 @@ def note(shop: Shop | None, who: str, what: str, about: str = "", address: str =
     )
 
 
-class AuditMiddleware:
-    """Notes what a member did, once it has succeeded."""
-
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
-        self.get_response = get_response
-
-    def __call__(self, request: HttpRequest) -> HttpResponse:
-        response = self.get_response(request)
-        match = request.resolver_match
-        name = match.url_name if match else None
-        done = NOTED if request.method == "POST" else EXPORTS
-        if match and name in done and response.status_code < 400 and request.user.is_authenticated:
-            membership = getattr(request, "membership", None)
-            if membership:
-                told = [str(value) for value in match.kwargs.values()]
-                told += [request.POST[key] for key in _TOLD if request.POST.get(key)]
-                person = request.user.get_username()
-                note(membership.shop, person, done[str(name)], ", ".join(told), address_of(request))
-        return response
+def did(request: ShopRequest, what: str, about: str = "") -> None:
+    """Add what a member has just done; called where it has succeeded."""
+    person = request.user.get_username()
+    note(request.membership.shop, person, what, about, address_of(request))
 
 
 def _shop_of(username: str) -> Shop | None:

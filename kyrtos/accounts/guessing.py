@@ -7,6 +7,7 @@ one process hashes one at a time: who comes meanwhile is asked to try again.
 
 from __future__ import annotations
 
+import ipaddress
 import threading
 from typing import Any
 
@@ -42,8 +43,10 @@ class SignInForm(AuthenticationForm):
 def address_of(request: HttpRequest) -> str:
     """The address that asks: of the proxy's last word where one speaks for it, else the peer's."""
     spoken = request.META.get("HTTP_X_FORWARDED_FOR", "") if settings.SECURE else ""
-    last = spoken.split(",")[-1].strip()
-    return last or str(request.META.get("REMOTE_ADDR", ""))
+    try:
+        return str(ipaddress.ip_address(spoken.split(",")[-1].strip()))
+    except ValueError:  # nothing, or what no proxy writes
+        return str(request.META.get("REMOTE_ADDR", ""))
 
 
 def locked_out(request: HttpRequest, *_: Any, **__: Any) -> HttpResponse:

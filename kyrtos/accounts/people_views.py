@@ -14,6 +14,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from kyrtos.accounts import people
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.accounts.permissions import ShopRequest, may
 
@@ -50,6 +51,7 @@ def people_page(request: ShopRequest) -> HttpResponse:
         if form.is_valid():
             try:
                 token = people.invite(shop, cast(User, request.user), **_reversed(form))
+                did(request, "link made", ", ".join(filter(None, _reversed(form).values())))
                 link = request.build_absolute_uri(reverse("join", args=[token]))
             except people.CannotChange as problem:
                 form.add_error(None, str(problem))
@@ -77,9 +79,11 @@ def change_member(request: ShopRequest, member_id: int) -> HttpResponse:
     try:
         if request.POST.get("do") == "take out":
             people.take_out(shop, member)
+            did(request, "taken out", member.user.username)
             messages.success(request, f"{member.user} is out, and signed out everywhere.")
         elif request.POST.get("role") in Role.values:
             people.set_role(shop, member, request.POST["role"])
+            did(request, "role changed", f"{member.user.username}: {member.role}")
             messages.success(request, f"{member.user} is {member.get_role_display()} now.")
     except people.CannotChange as problem:
         messages.error(request, f"Nothing was changed: {problem}.")
@@ -90,7 +94,9 @@ def change_member(request: ShopRequest, member_id: int) -> HttpResponse:
 @may("set shop")
 def withdraw(request: ShopRequest, invitation_id: int) -> HttpResponse:
     """A link lets nobody in any more."""
-    people.still_open(request.membership.shop).filter(pk=invitation_id).delete()
+    gone, _ = people.still_open(request.membership.shop).filter(pk=invitation_id).delete()
+    if gone:
+        did(request, "link withdrawn")
     return redirect("people")
 
 

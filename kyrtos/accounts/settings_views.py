@@ -11,6 +11,7 @@ from django.db import transaction
 from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
@@ -45,6 +46,7 @@ def password(request: ShopRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         form.save()
         update_session_auth_hash(request, user)
+        did(request, "own password changed")
         messages.success(request, "The password is changed. You are signed out everywhere else.")
         return redirect("settings")
     for field in form.fields.values():
@@ -63,6 +65,7 @@ def shop(request: ShopRequest) -> HttpResponse:
         names = [one for one in names if one not in ("id", "published_digest")]
         with transaction.atomic():
             form.save(commit=False).save(update_fields=names)  # an import may be counting on
+        did(request, "settings of the shop changed")
         messages.success(request, "Kept. New jobs and papers follow; old ones stay as they are.")
         return redirect("shop-settings")
     context = {"form": form, "logo": logo_address(request.membership.shop)}

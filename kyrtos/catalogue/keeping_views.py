@@ -6,6 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.catalogue import keeping
@@ -20,8 +21,10 @@ def archive(request: ShopRequest, pump_id: str) -> HttpResponse:
     get_object_or_404(CatalogueEntry, shop=shop, pump_id=pump_id)
     if request.POST.get("do") == "bring back":
         keeping.bring_back(shop, pump_id)
+        did(request, "pump brought back", pump_id)
     else:
         keeping.archive(shop, pump_id)
+        did(request, "pump archived", pump_id)
     return redirect("pump", pump_id=pump_id)
 
 
@@ -33,6 +36,7 @@ def merge(request: ShopRequest, pump_id: str) -> HttpResponse:
     if request.method == "POST":
         try:
             keeping.merge(shop, stays=request.POST.get("stays", ""), goes=pump_id)
+            did(request, "pumps merged", f"{pump_id} into {request.POST['stays']}")
             return redirect("pump", pump_id=request.POST["stays"])
         except keeping.CannotMerge as error:
             problem = str(error)

@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
@@ -120,6 +121,7 @@ def save(request: ShopRequest, trace_id: int) -> HttpResponse:
     if len(pumps) < len(rows):
         problems = dict.fromkeys(one for row in rows for one in row.problems)
         return _show(request, found, "; ".join(problems), status=422)
+    did(request, "pumps traced", ", ".join(pump.name for pump in pumps))
     if len(pumps) > 1:
         words = urlencode({"q": f"{pumps[0].maker} {pumps[0].model}"})
         return redirect(f"{reverse('catalogue')}?{words}")

@@ -14,17 +14,25 @@ from sizing.pump import traced_pump
 from sizing.pump.catalogue_file import FileRow, head_scale, read_row
 from sizing.pump.digitise import Traced, TraceError
 
+# Fields of a pump that a picture and its form say something about, by column.
+_READS = {
+    **{name: name for name in ("maker", "model", "family", "variant", "note", "powers_w")},
+    "npsh": "npsh_required_m",
+}
+
 
 def save(found: Trace, cells: dict[str, str]) -> list[FileRow]:
     """Every head curve as a pump of the catalogue, with the power and NPSH traced beside it.
 
-    Several head curves are variants of one model, by their names. Nothing is saved when one of
-    them cannot be.
+    Several head curves are variants of one model, by their names; NPSH is taken as theirs in
+    common, as leaflets print it. A pump that is there already keeps what no picture says, such as
+    its price. Nothing is saved when one of them cannot be.
 
     Raises
     ------
     TraceError
-        A curve that was begun is not ready, two of a kind beside the heads, or no head curve.
+        A curve that was begun is not ready, two of a kind beside the heads, power of several
+        heads, or no head curve.
     """
     state = found.state
     begun = [one for one in state["curves"] if one["points"]]
@@ -43,7 +51,15 @@ def save(found: Trace, cells: dict[str, str]) -> list[FileRow]:
         beside[curve["kind"]] = _named(state, curve)
     if {"power", "efficiency"} <= set(beside):
         raise TraceError("both power and efficiency are traced, and say the same: clear one")
-    rows = [_row(state, curve, beside, cells, several=len(heads) > 1) for curve in heads]
+    if len(heads) > 1 and not {"power", "efficiency"}.isdisjoint(beside):
+        raise TraceError(
+            "each impeller draws a power of its own, and one curve of it is traced for"
+            f" {len(heads)} heads: clear it, or save one head at a time with its own"
+        )
+    rows = services.completed_rows(
+        found.shop,
+        [_row(state, curve, beside, cells, several=len(heads) > 1) for curve in heads],
+    )
     if any(row.pump is None for row in rows):
         return rows
     pumps = [row.pump for row in rows if row.pump is not None]
@@ -97,7 +113,8 @@ def _row(
                 [one / 100.0 for one in shares],
             )
         )
-    return read_row(given)
+    held = {_READS[name] for name, text in given.items() if text and name in _READS}
+    return replace(read_row(given), held=frozenset(held))
 
 
 def _list(values: Iterable[float]) -> str:

@@ -11,6 +11,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
@@ -164,6 +165,7 @@ def edit_pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     shop, found = request.membership.shop, _pump(request, pump_id)
     if request.method == "POST" and request.POST.get("do") == "take out":
         pump_form.take_out(shop, pump_id)
+        did(request, "pump taken out", found.name)
         return redirect("catalogue")
     if request.method == "POST":
         return _saved(request, PumpForm(shop, request.POST, before=found))
@@ -173,7 +175,9 @@ def edit_pump(request: ShopRequest, pump_id: str) -> HttpResponse:
 def _saved(request: ShopRequest, form: PumpForm) -> HttpResponse:
     if not form.may_be_saved:
         return _pump_form(request, form, status=422)
-    return redirect("pump", pump_id=pump_form.save(form).pump_id)
+    saved = pump_form.save(form)
+    did(request, "pump saved by hand", saved.name)
+    return redirect("pump", pump_id=saved.pump_id)
 
 
 def _pump_form(request: ShopRequest, form: PumpForm, status: int = 200) -> HttpResponse:
@@ -196,6 +200,7 @@ def import_pumps(request: ShopRequest) -> HttpResponse:
                 sent.name or "pumps",
                 sent.read(services.LARGEST_FILE_BYTES + 1),
             )
+            did(request, "pump file sent", found.name)
             return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)
@@ -224,6 +229,7 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
         try:
             if request.POST.get("do") == "undo":
                 imports.undo(found)
+                did(request, "pump file undone", found.name)
             elif request.POST.get("do") == "columns":
                 imports.choose_columns(found, **_matched(request, found))
             else:
@@ -232,6 +238,7 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
                     for name in ("without_refused", "take_doubtful", "blank_missing")
                 }
                 imports.take(found, **ticked)
+                did(request, "pump file taken", found.name)
             return redirect("import", import_id=found.pk)
         except CatalogueFileError as error:
             problem = str(error)
@@ -284,7 +291,8 @@ def import_report(request: ShopRequest, import_id: int) -> HttpResponse:
 @may("change catalogue")
 def accept(request: ShopRequest, pump_id: str) -> HttpResponse:
     """Choose from a pump that was kept aside."""
-    imports.accept(request.membership.shop, [pump_id])
+    if imports.accept(request.membership.shop, [pump_id]):
+        did(request, "pump accepted", pump_id)
     return redirect("pump", pump_id=pump_id)
 
 
@@ -302,6 +310,7 @@ def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
 def export_xlsx(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the workbook that the import reads."""
     pumps = _all_pumps(request)
+    did(request, "catalogue exported", "XLSX")
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return HttpResponse(
         write_xlsx(pumps),
@@ -315,6 +324,7 @@ def export_xlsx(request: ShopRequest) -> HttpResponse:
 def export(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the CSV file that the import reads."""
     pumps = _all_pumps(request)
+    did(request, "catalogue exported", "CSV")
     return HttpResponse(
         write_csv(pumps),
         content_type="text/csv; charset=utf-8",

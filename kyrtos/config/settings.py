@@ -57,7 +57,6 @@ MIDDLEWARE = [
     "kyrtos.config.middleware.NulMiddleware",
     "kyrtos.config.middleware.NoStoreMiddleware",
     "kyrtos.accounts.middleware.MembershipMiddleware",
-    "kyrtos.accounts.audit.AuditMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 

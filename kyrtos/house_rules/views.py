@@ -10,6 +10,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_safe
 
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.accounts.terms import system_of
@@ -84,6 +85,7 @@ def _done(request: ShopRequest, found: Rule, form: RuleForm) -> bool:
     shop = request.membership.shop
     if "clear" in request.POST:
         services.clear_rule(shop=shop, rule=found)
+        did(request, "house rule cleared", found.rule_id)
         return True
     if not form.is_valid():
         return False
@@ -100,4 +102,5 @@ def _done(request: ShopRequest, found: Rule, form: RuleForm) -> bool:
     except services.RuleError as problem:
         form.add_error(problem.field if problem.field in form.fields else None, str(problem))
         return False
+    did(request, "house rule set", f"{found.rule_id}: {reason}")
     return True

@@ -12,6 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
@@ -98,7 +99,9 @@ def _figures(job: Job, system: System) -> tuple[str, str]:
 def archive(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Put a job away, or bring it back."""
     job = get_object_or_404(Job, pk=job_id, shop=request.membership.shop)
-    bench.set_archived(job, away=request.POST.get("do") == "away")
+    away = request.POST.get("do") == "away"
+    bench.set_archived(job, away=away)
+    did(request, "job put away" if away else "job brought back", job.title)
     return redirect("worksheet", job_id=job.pk)
 
 
@@ -172,6 +175,7 @@ def upload(request: ShopRequest) -> HttpResponse:
     except SizingError as problem:
         form.add_error("file", f"The job file was not read: {problem}")
         return _new_form(request, file_form=form)
+    did(request, "job file taken in", made.title)
     for told in taken_in.told:
         messages.warning(request, f"In the file, {told}. Look whether that is what was meant.")
     return redirect("worksheet", job_id=made.pk)

@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, redirect
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
@@ -42,6 +43,7 @@ def issue(request: ShopRequest, job_id: UUID) -> HttpResponse:
     except services.CannotIssue as problem:
         messages.error(request, str(problem))
         return redirect("worksheet", job_id=job.pk)
+    did(request, "paper issued", f"{job.title}, paper {paper.number}")
     return redirect("paper", job_id=job.pk, number=paper.number)
 
 

@@ -18,6 +18,7 @@ from sizing.hydraulics import pipes
 from sizing.hydraulics.system_curve import Leg, Point, SystemCurve
 
 _HIGHEST_M = 2000.0
+MOST_FLOW_M3S, MOST_HEAD_M = 10.0, 1500.0  # what may be asked: no pump here has more
 
 
 @dataclass(frozen=True)

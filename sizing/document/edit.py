@@ -137,6 +137,8 @@ def text_at(job: JobDocument, path: str) -> str:
         return _shown(job.answers.get(key), part)
     if head == "lists":
         return _cell_text(job, key, part)
+    if head == "run":
+        return "; ".join(f"{leg.id}: {build_route.pipe_label(leg)}" for leg in job.legs)
     if head != "legs":
         name = COUNTS[head][0] if head in COUNTS else head
         value = getattr(job, name, None)

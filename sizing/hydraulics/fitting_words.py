@@ -39,9 +39,11 @@ _FILLERS = frozenset(
     )
 )
 _PARTS = re.compile(r"[,;+&\n](?![^(]*\))|\band\b(?![^(]*\))")
+_INCH = r"(?:\"|''|mm\b|inch(?:es)?\b|in\b(?![- ]?line))"
 _PIPE_SIZE = re.compile(
-    r"\b\d+(?:\.\d+)?(?:[- ]\d+/\d+|/\d+)?\s*(?:\"|''|mm\b|in\b|inch(?:es)?\b)", re.IGNORECASE
+    rf"\b(?:(?:\d+[- ])?\d+/\d+\s*{_INCH}?|\d+(?:\.\d+)?\s*{_INCH})", re.IGNORECASE
 )
+_TWO_WAYS = re.compile(r"^([2-9]|\d\d+) \d+/\d+")  # two of 1/2 in, or one of 2-1/2 in
 _LEADING = re.compile(r"^(\d+)(?![\d./])\s*(x|×|\*|no\.?|off|pcs?\.?|nr\.?)?\s*(?=\S)")
 _TRAILING = re.compile(r"(?:\s*[x×*]\s*(\d+)|\s*\(\s*(\d+)\s*\)|\s*:\s*(\d+)|\s+(\d+))$")
 
@@ -97,6 +99,12 @@ def read(text: str) -> tuple[Counted, ...]:
             f"a leg holds at most {MOST_ON_A_LEG} fittings: count those that are alike"
         )
     for piece in pieces:
+        if _TWO_WAYS.match(piece):
+            number, size = piece.split(" ")[:2]
+            raise SizingError(
+                f"'{piece}' may be {number} of {size} in or one of {number}-{size} in: write"
+                f" '{number} x' or '{number}-{size}'"
+            )
         count, word = _count(_PIPE_SIZE.sub(" ", piece).strip().lower())
         if not 1 <= count <= MOST_OF_ONE_KIND:
             raise SizingError(f"'{piece}': a leg holds 1 to {MOST_OF_ONE_KIND} of a fitting")

@@ -70,6 +70,9 @@ def test_the_address_is_the_proxys_word_only_where_one_stands_before_it(settings
     assert guessing.address_of(request) == "10.0.0.1"
     settings.SECURE = True
     assert guessing.address_of(request) == "7.7.7.7"
+    for odd in ("unknown", "7.7.7.7:80", "x" * 500, "1, "):  # what no proxy writes breaks nothing
+        request.META["HTTP_X_FORWARDED_FOR"] = odd
+        assert guessing.address_of(request) == "10.0.0.1"
 
 
 def signed_in(user) -> Client:

@@ -197,6 +197,18 @@ def test_three_impellers_become_three_variants(estimator):
     assert heads["impeller A"] > heads["impeller B"] > heads["impeller C"]
 
 
+def test_a_pump_that_is_there_keeps_what_no_picture_says(estimator, found, shop):
+    before = CatalogueEntry.objects.get(shop=shop, pump_id="ondrath-k-7")
+    ruled(estimator, found)
+    by_hand(estimator, found, FALLING)
+    assert saved(estimator, found, maker="Ondrath", model="K 7").status_code == 302
+    after = CatalogueEntry.objects.get(shop=shop, pump_id="ondrath-k-7")
+    assert after.heads_m == pytest.approx([17.0, 15.5, 11.0, 3.0])
+    kept = ("price", "stock", "solids_m", "voltage_v", "discharge", "warranty_years")
+    assert [getattr(after, name) for name in kept] == [getattr(before, name) for name in kept]
+    assert before.price
+
+
 def test_points_by_hand_lead_to_a_fit_and_to_a_pump(estimator, found, shop):
     assert "No axes were found" in estimator.get(f"/catalogue/trace/{found.pk}/").content.decode()
     ruled(estimator, found)
@@ -294,6 +306,7 @@ def test_axes_in_other_units_and_logarithmic(estimator, found):
         (["power"], "no head curve"),
         (["head", "npsh", "npsh"], "two curves of the NPSH"),
         (["head", "power", "efficiency"], "both power and efficiency"),
+        (["head", "head", "power"], "each impeller draws a power of its own"),
     ],
 )
 def test_curves_that_do_not_go_together_are_told(estimator, found, kinds, told):

@@ -73,6 +73,9 @@ WORDS = [
     ("full port ball valve: 2, gate valve", [("ball_valve_full", 2), ("gate_valve", 1)]),
     ("non-return valve", [("check_swing_100", 1)]),
     ("22½° elbow", [("elbow_22", 1)]),
+    ("2 in-line spring checks, 2 inline spring check", [("check_spring_inline", 2)] * 2),
+    ("3/4 ball valve, 1 1/2 elbow", [("ball_valve_full", 1), ("elbow_90_glued", 1)]),
+    ('3 x 1-1/2 in elbow; 2 1-1/4" unions', [("elbow_90_glued", 3), ("union", 2)]),
     ("elbow 90", [("elbow_90_glued", 1)]),
     ("threaded 90 elbow", [("elbow_90_std_threaded", 1)]),
     ("tee (straight through)", [("tee_run_threaded", 1)]),
@@ -92,10 +95,11 @@ def test_reads_short_words_with_counts(text, found):
         ("elbow, banana", "no fitting is called 'banana'"),
         ("45 long elbow", "no fitting is called"),  # no such one in the table: not guessed
         ("elbow valve thing", "no fitting is called"),
+        ("2 1/2 elbows", "may be 2 of 1/2 in or one of 2-1/2 in"),
     ],
 )
 def test_an_unknown_word_is_told(text, says):
-    with pytest.raises(UnknownName, match=says):
+    with pytest.raises(SizingError, match=says):
         fitting_words.read(text)
 
 

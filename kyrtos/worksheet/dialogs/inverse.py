@@ -15,7 +15,6 @@ from sizing.base.units import System
 from sizing.document.job import Figure
 
 _LONGEST = 60  # characters typed into a field
-_MOST_M3S, _MOST_M = 10.0, 1500.0
 
 
 @dataclass(frozen=True)
@@ -39,11 +38,11 @@ def inverse_view(base: Known, flow_text: str, head_text: str) -> InverseView:
     system = base.sizing.job.units
     flow, flow_problem = _read(flow_text, "flow", system)
     head, head_problem = _read(head_text, "length", system)
-    if flow is not None and not 0 < flow <= _MOST_M3S:
-        most = units.show(_MOST_M3S, "flow", system)
+    if flow is not None and not 0 < flow <= inverse.MOST_FLOW_M3S:
+        most = units.show(inverse.MOST_FLOW_M3S, "flow", system)
         flow, flow_problem = None, f"a flow must be more than zero, and at most {most}"
-    if head is not None and not -_MOST_M <= head <= _MOST_M:
-        most = units.show(_MOST_M, "length", system)
+    if head is not None and not -inverse.MOST_HEAD_M <= head <= inverse.MOST_HEAD_M:
+        most = units.show(inverse.MOST_HEAD_M, "length", system)
         head, head_problem = None, f"no pump here has more than {most}"
     answers = () if flow_problem or head_problem else inverse.solve(base, flow, head)
     rows = tuple(
