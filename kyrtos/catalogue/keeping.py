@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import Q
 
 from kyrtos.catalogue import prices, publishing
-from kyrtos.catalogue.models import CatalogueEntry, PriceNote
+from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import PLAIN, to_pump
 from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.shops.models import Shop
@@ -61,7 +61,7 @@ def alike(shop: Shop, row: CatalogueEntry, words: str = "") -> list[CatalogueEnt
     )
     scored = [
         (difflib.SequenceMatcher(None, str(one).casefold(), str(row).casefold()).ratio(), one)
-        for one in near.iterator(chunk_size=2000)
+        for one in near.only("pump_id", "maker", "model", "variant", "note").iterator(2000)
     ]
     scored = [one for one in scored if one[0] >= _ALIKE]
     return [one for _, one in sorted(scored, key=lambda pair: -pair[0])[:_MOST_ALIKE]]
@@ -130,6 +130,5 @@ def merge(shop: Shop, *, stays: str, goes: str) -> None:
     other.archived, other.merged_into = True, stays
     other.save(update_fields=["archived", "merged_into"])
     CatalogueEntry.objects.filter(shop=shop, merged_into=goes).update(merged_into=stays)
-    PriceNote.objects.filter(shop=shop, pump_id=goes).update(pump_id=stays)
     prices.note(shop, {stays: price_before}, {stays: kept.price}, f"merged with {other}")
     publishing.changed(shop)

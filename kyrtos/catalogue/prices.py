@@ -50,7 +50,8 @@ def history(shop: Shop, pump_id: str) -> tuple[PriceLine, ...]:
         older = notes[at + 1].price if at + 1 < len(notes) else None
         change = ""
         if one.price is not None and older:
-            change = f"{(one.price - older) / older:+.1%}".replace("-", "−")
+            share = units.show(abs(one.price - older) / older, "ratio", "metric", 1)
+            change = f"{'+' if one.price >= older else '−'}{share}"
         price = "not stated" if one.price is None else units.number_text(one.price, 2)
         lines.append(PriceLine(one.when, price, change, one.source))
     return tuple(lines)

@@ -9,6 +9,7 @@ from typing import Any
 from kyrtos.catalogue.models import Trace
 from kyrtos.catalogue.tracing import KINDS, RULERS, axes, in_hand, kept, traced
 from kyrtos.drawing.scale import points, px
+from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.numbers import as_read
 from sizing.pump.digitise import Axes, trace
@@ -117,7 +118,8 @@ def overlay(found: Trace) -> Overlay:
 
 
 def _said(count: int, worst_off: float) -> str:
-    return f"{count} points; the worst is {worst_off:.1%} off the curve through the others"
+    off = units.show(worst_off, "ratio", "metric", 1)
+    return f"{count} points; the worst is {off} off the curve through the others"
 
 
 def _number(value: float) -> str:

@@ -79,6 +79,8 @@ def test_merged_pumps_are_one_for_jobs_addresses_and_later_files(estimator, shop
     estimator.post(f"/catalogue/{twice}/merge/", {"stays": "ondrath-k-5"})
     kept = CatalogueEntry.objects.get(shop=shop, pump_id="ondrath-k-5")
     assert (kept.noise_db, kept.price) == (61.0, 128.0)  # blanks are filled, facts stay
+    newest = PriceNote.objects.filter(shop=shop, pump_id="ondrath-k-5").first()
+    assert newest.price == kept.price  # its history is its own: the other's prices are not in it
     assert twice not in chosen_from(shop)
     job.refresh_from_db()
     sizing = jobs.size_document(shop, jobs.current(job))
@@ -137,7 +139,7 @@ def test_every_change_of_price_is_remembered_with_its_source(estimator, shop):
         (140.0, "spring list.csv"),
     ]
     shown = plain(estimator.get("/catalogue/ondrath-k-5/"))
-    assert "154.00 +10.0%" in shown
+    assert "154.00 +10.0 %" in shown
 
 
 def test_an_undone_import_is_in_the_history_too(estimator, shop):
