@@ -110,6 +110,7 @@ class ShopTermsForm(_TermsForm):
             *("name", "address", "phone", "licence", "terms"),
             *("units", "numbers", "dates", "currency", "paper_size"),
             *("voltage_v", "phases", "frequency_hz"),
+            *("second_step", "idle_minutes"),
         )
         widgets = {
             "terms": forms.Textarea(attrs={"rows": 4}),
@@ -162,7 +163,7 @@ class ShopTermsForm(_TermsForm):
     @property
     def main_fields(self) -> list[forms.BoundField]:
         """Units, numbers, money, paper and supply."""
-        return self.fields_of(*self.Meta.fields[5:])
+        return self.fields_of(*self.Meta.fields[5:-2])
 
     def clean_voltage_v(self) -> float | None:
         """Raises ValidationError outside of what motors run on."""

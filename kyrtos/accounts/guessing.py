@@ -42,11 +42,13 @@ class SignInForm(AuthenticationForm):
 
 def address_of(request: HttpRequest) -> str:
     """The address that asks: of the proxy's last word where one speaks for it, else the peer's."""
-    spoken = request.META.get("HTTP_X_FORWARDED_FOR", "") if settings.SECURE else ""
+    peer = str(request.META.get("REMOTE_ADDR", ""))
+    # without a peer it came over the socket on which our own proxy alone speaks
+    spoken = request.META.get("HTTP_X_FORWARDED_FOR", "") if settings.SECURE or not peer else ""
     try:
         return str(ipaddress.ip_address(spoken.split(",")[-1].strip()))
     except ValueError:  # nothing, or what no proxy writes
-        return str(request.META.get("REMOTE_ADDR", ""))
+        return peer
 
 
 def locked_out(request: HttpRequest, *_: Any, **__: Any) -> HttpResponse:

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.functional import SimpleLazyObject
 
 from kyrtos.accounts.models import Membership
+from kyrtos.accounts.sessions import memberships_of
 
 
 class MembershipMiddleware:
@@ -23,4 +24,4 @@ class MembershipMiddleware:
 def _membership(request: HttpRequest) -> Membership | None:
     if not request.user.is_authenticated:
         return None
-    return Membership.objects.select_related("shop", "user").filter(user=request.user).first()
+    return next(iter(memberships_of(request)), None)

@@ -25,7 +25,7 @@ class Role(models.TextChoices):
 class Membership(models.Model):
     """One person's place in one shop."""
 
-    user = models.OneToOneField(User, on_delete=models.CASCADE, related_name="membership")
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=12, choices=Role.choices, default=Role.VIEWER)
     # what they prefer to read; a blank is as the shop has it
@@ -33,6 +33,10 @@ class Membership(models.Model):
     own_units = models.JSONField(default=dict, blank=True)
     numbers = models.CharField(max_length=6, choices=NUMBERS, blank=True)
     dates = models.CharField(max_length=10, choices=DATES, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["user", "shop"], name="one_place_in_a_shop")]
+        ordering = ["pk"]
 
     def __str__(self) -> str:
         return f"{self.user}, {self.role} of {self.shop}"

@@ -6,11 +6,15 @@ import hashlib
 import secrets
 from datetime import timedelta
 
-from django.contrib.sessions.models import Session
+from allauth.account.forms import default_token_generator
+from allauth.account.utils import user_pk_to_url_str
+from allauth.mfa.models import Authenticator
 from django.db import transaction
 from django.db.models import QuerySet
+from django.urls import reverse
 from django.utils import timezone
 
+from kyrtos.accounts import sessions
 from kyrtos.accounts.models import Invitation, Membership, Role, User
 from kyrtos.shops.models import Shop
 from sizing.base.errors import SizingError
@@ -27,7 +31,7 @@ def _digest(token: str) -> str:
     return hashlib.sha256(token.encode()).hexdigest()
 
 
-def invite(shop: Shop, by: User, role: str, email: str = "") -> str:
+def invite(shop: Shop, by: User | None, role: str, email: str = "") -> str:
     """The token of a new link; it is shown once, and only its digest is kept.
 
     Raises
@@ -73,7 +77,7 @@ def found(token: str) -> Invitation:
 
 @transaction.atomic
 def join(token: str, user: User) -> Membership:
-    """A new person comes in by a link, which then lets nobody else in.
+    """Somebody, new or not, comes in by a link, which then lets nobody else in.
 
     Raises
     ------
@@ -83,7 +87,10 @@ def join(token: str, user: User) -> Membership:
     link = Invitation.objects.select_for_update().select_related("shop").get(pk=link.pk)
     if link.taken:
         raise CannotChange("this link was used a moment ago: ask the owner of the shop for another")
-    user.save()
+    if user.pk is None:
+        user.save()
+    elif user.memberships.filter(shop=link.shop).exists():
+        raise CannotChange(f"you belong to {link.shop} already; the link is still good")
     link.taken = timezone.now()
     link.save(update_fields=["taken"])
     return Membership.objects.create(user=user, shop=link.shop, role=link.role)
@@ -121,8 +128,71 @@ def take_out(shop: Shop, membership: Membership) -> None:
     """
     if not _other_owners(shop, membership):
         raise CannotChange("a shop needs an owner: make somebody else one first")
-    user_id = str(membership.user_id)
+    user = membership.user
     membership.delete()
-    for session in Session.objects.filter(expire_date__gt=timezone.now()).iterator(chunk_size=500):
-        if session.get_decoded().get("_auth_user_id") == user_id:
-            session.delete()
+    sessions.end_all(user)
+
+
+@transaction.atomic
+def forget(shop: Shop, membership: Membership) -> None:
+    """Take a member out and their name with them, as they may ask.
+
+    Jobs, papers and the record of who did what stay; the name in that record is kept, for it is
+    only ever added to. Who belongs to another shop too is taken out of this one only.
+
+    Raises
+    ------
+    CannotChange
+        The last owner would be gone.
+    """
+    user = membership.user
+    take_out(shop, membership)
+    if user.memberships.exists():
+        return
+    Authenticator.objects.filter(user=user).delete()
+    user.username, user.first_name, user.last_name = f"gone-{user.pk}", "", ""
+    user.email, user.is_active, user.last_login = "", False, None
+    user.set_unusable_password()
+    user.save()
+
+
+def _only_here(membership: Membership) -> None:
+    """An owner of one shop opens no door to another.
+
+    Raises
+    ------
+    CannotChange
+    """
+    if membership.user.memberships.exclude(pk=membership.pk).exists():
+        raise CannotChange(
+            f"{membership.user} belongs to another shop too, so one owner cannot: they ask for a"
+            " new password by mail themselves"
+        )
+
+
+def clear_second_steps(membership: Membership) -> int:
+    """Take the second steps of somebody away who has lost them; how many there were.
+
+    Raises
+    ------
+    CannotChange
+        They belong to another shop too.
+    """
+    _only_here(membership)
+    gone, _ = Authenticator.objects.filter(user=membership.user).delete()
+    sessions.end_all(membership.user)
+    return gone
+
+
+def password_link(membership: Membership) -> str:
+    """The path of a page where a member sets a new password, good once and for two hours.
+
+    Raises
+    ------
+    CannotChange
+        They belong to another shop too.
+    """
+    _only_here(membership)
+    user = membership.user
+    where = user_pk_to_url_str(user) + "-" + default_token_generator.make_token(user)
+    return reverse("account_reset_password_from_key", args=where.split("-", 1))

@@ -6,14 +6,15 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any, Literal, cast, get_args
 
-from django.conf import settings
-from django.contrib.auth.views import redirect_to_login
+from django.contrib import messages
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import resolve_url
+from django.shortcuts import redirect
 
 from kyrtos.accounts.models import Membership, Role
+from kyrtos.accounts.sessions import idle_too_long, step_is_missing
 from kyrtos.accounts.terms import reader_of
+from kyrtos.config.middleware import signed_out
 from sizing.base.reader import reading
 
 Action = Literal["see", "edit job", "issue paper", "change catalogue", "set rules", "set shop"]
@@ -40,13 +41,17 @@ def can(membership: Membership, action: Action) -> bool:
     return action in ALLOWED.get(membership.role, frozenset())
 
 
+_STEP_FIRST = (
+    "Your shop asks for a second step at signing in: set one up here (Settings, Signing in), then"
+    " go on. Nothing that you typed is lost."
+)
 _NOT_ALLOWED = "Your role does not allow this. Ask the owner of the shop."
 
 
-def _signed_out() -> HttpResponse:
-    """To a script whose session has run out; htmx by itself goes to the sign-in."""
-    head = {"HX-Redirect": resolve_url(settings.LOGIN_URL)}
-    return HttpResponse("You are signed out.", status=401, content_type="text/plain", headers=head)
+def without_second_step(view: View) -> View:
+    """Marks a page that somebody gets to who has yet to set a second step up; under :func:`may`."""
+    view.without_second_step = True  # type: ignore[attr-defined]
+    return view
 
 
 def may(action: Action) -> Callable[[View], View]:
@@ -62,7 +67,7 @@ def may(action: Action) -> Callable[[View], View]:
                 "HX-Request" in request.headers
             )  # a script asks for a part of a page: it shows a text, no page
             if not request.user.is_authenticated:
-                return _signed_out() if part else redirect_to_login(request.get_full_path())
+                return signed_out(request)
             membership = getattr(request, "membership", None)
             if not membership or not can(
                 membership, action
@@ -70,9 +75,17 @@ def may(action: Action) -> Callable[[View], View]:
                 if part:
                     return HttpResponse(_NOT_ALLOWED, status=403, content_type="text/plain")
                 raise PermissionDenied(_NOT_ALLOWED)
+            if idle_too_long(request, membership):
+                return signed_out(request)
+            if step_is_missing(membership) and not getattr(view, "without_second_step", False):
+                if part:
+                    return HttpResponse(_STEP_FIRST, status=403, content_type="text/plain")
+                messages.warning(request, _STEP_FIRST)
+                return redirect("security")
             with reading(reader_of(membership)):
                 return view(cast(ShopRequest, request), *args, **kwargs)
 
+        guarded.members_only = True  # type: ignore[attr-defined]  # for the door
         return guarded
 
     return guard

@@ -12,9 +12,10 @@ from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 
 from kyrtos.accounts.audit import did
-from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
+from kyrtos.accounts.forms import LARGEST_LOGO, OwnTermsForm, ShopTermsForm
 from kyrtos.accounts.models import User
-from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
+from kyrtos.config.middleware import takes
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import logo_address
 
@@ -32,11 +33,12 @@ def own(request: ShopRequest) -> HttpResponse:
         messages.success(request, "Kept. Pages are in these units from now on.")
         return redirect("settings")
     status = 422 if form.is_bound else 200
-    context = {"form": form, "has_password": cast(User, request.user).has_usable_password()}
+    context = {"form": form}
     return render(request, "accounts/settings.html", context, status=status)
 
 
 @may("see")
+@without_second_step
 def password(request: ShopRequest) -> HttpResponse:
     """A new password of one's own; every other session of that person ends."""
     user = cast(User, request.user)
@@ -48,13 +50,14 @@ def password(request: ShopRequest) -> HttpResponse:
         update_session_auth_hash(request, user)
         did(request, "own password changed")
         messages.success(request, "The password is changed. You are signed out everywhere else.")
-        return redirect("settings")
+        return redirect("security")
     for field in form.fields.values():
         field.widget.attrs["class"] = "form-control"
     status = 422 if form.is_bound else 200
     return render(request, "accounts/password.html", {"form": form}, status=status)
 
 
+@takes(LARGEST_LOGO)
 @may("set shop")
 def shop(request: ShopRequest) -> HttpResponse:
     """The shop's own terms, for its owner."""

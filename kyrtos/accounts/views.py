@@ -3,36 +3,53 @@
 from __future__ import annotations
 
 import ipaddress
+from typing import cast
 
+from allauth.account.utils import perform_login
 from django.conf import settings
-from django.contrib.auth import get_user_model, login
+from django.contrib.auth import get_user_model
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import resolve_url
 from django.views.decorators.http import require_POST
 
 from kyrtos.accounts.guessing import SignInForm
 
 DEMO_USER = "wenna"
+_STEP_ELSEWHERE = (
+    "Your second step is asked for on a page of its own: sign in there, in another tab, then come"
+    " back here and go on typing."
+)
 
 
 def on_loopback(request: HttpRequest) -> bool:
-    """Whether the request came from this very machine, and straight (no proxy spoke for it)."""
+    """Whether the request came from this very machine, and no proxy spoke for another."""
+    peer = request.META.get("REMOTE_ADDR", "")
+    spoken = request.META.get("HTTP_X_FORWARDED_FOR", "")
+    by_our_proxy = not peer  # it alone speaks over the socket in our own folder
+    if spoken and not by_our_proxy:
+        return False
     try:
-        address = ipaddress.ip_address(request.META.get("REMOTE_ADDR", ""))
+        address = ipaddress.ip_address(spoken if by_our_proxy else peer)
     except ValueError:
         return False
-    return address.is_loopback and "HTTP_X_FORWARDED_FOR" not in request.META
+    return address.is_loopback
 
 
 @require_POST
 def sign_in_over(request: HttpRequest) -> HttpResponse:
-    """Sign in over a page that stays as it is: 204 when name and password go together, else 422."""
+    """Sign in over a page that stays as it is.
+
+    204 when name and password go together, 409 with a text where a second step is due, else 422.
+    """
     form = SignInForm(request, request.POST)
     if settings.DEMO and "who" in request.POST:
-        return HttpResponse(status=204 if demo_sign_in(request).status_code == 302 else 422)
-    if not form.is_valid():
+        demo_sign_in(request)
+    elif form.is_valid():
+        perform_login(request, form.get_user())
+    else:
         return HttpResponse(status=422)
-    login(request, form.get_user())
+    if not request.user.is_authenticated:
+        return HttpResponse(_STEP_ELSEWHERE, status=409, content_type="text/plain")
     return HttpResponse(status=204)
 
 
@@ -49,5 +66,4 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
     )
     if not settings.DEMO or not on_loopback(request) or user is None:
         raise Http404("no such page")
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
-    return redirect("job-list")
+    return cast(HttpResponse, perform_login(request, user, redirect_url=resolve_url("job-list")))

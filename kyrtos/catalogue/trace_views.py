@@ -20,6 +20,7 @@ from kyrtos.accounts.terms import system_of
 from kyrtos.catalogue import printed_page, traced_pumps, tracing
 from kyrtos.catalogue.models import Trace
 from kyrtos.catalogue.trace_overlay import overlay
+from kyrtos.config.middleware import takes
 from sizing.base.errors import SizingError
 from sizing.pump.catalogue_columns import families
 from sizing.pump.digitise import TraceError
@@ -29,6 +30,7 @@ def _find(request: ShopRequest, trace_id: int) -> Trace:
     return get_object_or_404(Trace, pk=trace_id, shop=request.membership.shop)
 
 
+@takes(printed_page.MOST_BYTES)
 @may("change catalogue")
 def traces(request: ShopRequest) -> HttpResponse:
     """Put a picture in, and the pictures so far."""

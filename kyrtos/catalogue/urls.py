@@ -12,7 +12,6 @@ urlpatterns = [
     path("trace/<int:trace_id>/image.png", trace_views.image, name="trace-image"),
     path("trace/<int:trace_id>/act/", trace_views.act, name="trace-act"),
     path("trace/<int:trace_id>/save/", trace_views.save, name="trace-save"),
-    path("pumps.xlsx", views.export_xlsx, name="export-xlsx"),
     path("new/", views.new_pump, name="new-pump"),
     path("<slug:pump_id>/edit/", views.edit_pump, name="edit-pump"),
     path("<slug:pump_id>/archive/", keeping_views.archive, name="archive-pump"),

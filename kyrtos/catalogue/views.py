@@ -27,6 +27,7 @@ from kyrtos.catalogue.models import CatalogueEntry, Import
 from kyrtos.catalogue.publishing import to_pump
 from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.catalogue.pump_form import PumpForm
+from kyrtos.config.middleware import takes
 from kyrtos.drawing.curve_chart import curve_chart
 from sizing.base import units
 from sizing.base.numbers import as_read
@@ -34,7 +35,7 @@ from sizing.base.units import System
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, families
 from sizing.pump.catalogue_file import CatalogueFileError
-from sizing.pump.catalogue_write import write_csv, write_xlsx
+from sizing.pump.catalogue_write import write_csv
 
 _PER_PAGE = 60
 
@@ -185,6 +186,7 @@ def _pump_form(request: ShopRequest, form: PumpForm, status: int = 200) -> HttpR
     return render(request, "catalogue/pump_form.html", context, status=status)
 
 
+@takes(services.LARGEST_FILE_BYTES)
 @may("change catalogue")
 def import_pumps(request: ShopRequest) -> HttpResponse:
     """Send a file of pumps, and the imports so far."""
@@ -303,20 +305,6 @@ def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
         .values(*services.COLUMNS)
     )
     return (to_pump(row) for row in rows.iterator(chunk_size=2000))
-
-
-@require_safe
-@may("see")
-def export_xlsx(request: ShopRequest) -> HttpResponse:
-    """The whole catalogue as the workbook that the import reads."""
-    pumps = _all_pumps(request)
-    did(request, "catalogue exported", "XLSX")
-    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return HttpResponse(
-        write_xlsx(pumps),
-        content_type=kind,
-        headers={"Content-Disposition": 'attachment; filename="pumps.xlsx"'},
-    )
 
 
 @require_safe

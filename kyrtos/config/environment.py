@@ -39,6 +39,20 @@ def truth(name: str, *, default: bool) -> bool:
     return value == "1"
 
 
+def number(name: str, *, default: int) -> int:
+    """A variable that is a whole number.
+
+    Raises
+    ------
+    ImproperlyConfigured
+        When it is anything else.
+    """
+    value = os.environ.get(name, str(default))
+    if not (value.isascii() and value.isdigit()):
+        raise ImproperlyConfigured(f"the environment variable {name} is '{value}', no whole number")
+    return int(value)
+
+
 def names(name: str, default: str = "") -> list[str]:
     """A variable that holds names parted by commas."""
     return [part.strip() for part in os.environ.get(name, default).split(",") if part.strip()]

@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any, TypeVar
 
 from django.conf import settings
+from django.contrib.auth.views import redirect_to_login
 from django.http import HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import resolve_url
+
+MOST_OF_A_FORM = 300_000  # bytes; deploy/nginx/server.inc says the same
+View = TypeVar("View", bound=Callable[..., HttpResponse])
 
 
 class NulMiddleware:
@@ -19,9 +25,71 @@ class NulMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         request.GET = _without(request.GET)  # type: ignore[assignment]
+        return self.get_response(request)
+
+    def process_view(self, request: HttpRequest, *_: Any) -> None:
+        """What was sent is looked at where the address is known, and not before."""
         if request.method == "POST":
             request.POST = _without(request.POST)  # type: ignore[assignment]
+
+
+class DoorMiddleware:
+    """Reads nothing of what is sent until address, session and size are known.
+
+    A view takes what a form can hold; more only if it says so by :func:`takes`. Where only members
+    may go (``members_only``, set by the guard), who is not signed in is sent away unread.
+    """
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
         return self.get_response(request)
+
+    def process_view(
+        self, request: HttpRequest, view: Callable[..., HttpResponse], *_: Any
+    ) -> HttpResponse | None:
+        """An answer where nothing is to be read, else None."""
+        if request.method != "POST":
+            return None
+        sent = request.META.get("CONTENT_LENGTH") or "0"
+        most = getattr(view, "most_bytes", MOST_OF_A_FORM)
+        if not (sent.isascii() and sent.isdigit()) or "HTTP_TRANSFER_ENCODING" in request.META:
+            return _refused("How long it is was not said: send it with its length.", 411)
+        if len(sent) > 15 or int(sent) > most:
+            return _refused(
+                f"This is larger than the {most // 1000:,} kB that this place takes. Nothing was"
+                " kept. Go back: what you typed is still there.",
+                413,
+            )
+        if getattr(view, "members_only", False) and not request.user.is_authenticated:
+            return signed_out(request)
+        return None
+
+
+def takes(most_bytes: int) -> Callable[[View], View]:
+    """Says that a view takes files, of so many bytes at most in one sending.
+
+    Twice as much is let in, so that its form can say beside the field what is wrong.
+    """
+
+    def say(view: View) -> View:
+        view.most_bytes = 2 * most_bytes + MOST_OF_A_FORM  # type: ignore[attr-defined]
+        return view
+
+    return say
+
+
+def signed_out(request: HttpRequest) -> HttpResponse:
+    """To a script whose session has run out a text (htmx goes to the sign-in), else the sign-in."""
+    if "HX-Request" in request.headers:
+        head = {"HX-Redirect": resolve_url(settings.LOGIN_URL)}
+        return _refused("You are signed out.", 401, head)
+    return redirect_to_login(request.get_full_path())
+
+
+def _refused(text: str, status: int, head: dict[str, str] | None = None) -> HttpResponse:
+    return HttpResponse(text, status=status, content_type="text/plain", headers=head)
 
 
 class NoStoreMiddleware:

@@ -32,7 +32,11 @@ INSTALLED_APPS = [
     "csp",
     "procrastinate.contrib.django",
     "axes",
-    "kyrtos.accounts",
+    "kyrtos.accounts",  # before allauth: our pages stand in for its own
+    "allauth",
+    "allauth.account",
+    "allauth.mfa",
+    "allauth.usersessions",
     "kyrtos.shops",
     "kyrtos.house_rules",
     "kyrtos.catalogue",
@@ -40,6 +44,7 @@ INSTALLED_APPS = [
     "kyrtos.worksheet",
     "kyrtos.drawing",
     "kyrtos.paper",
+    "kyrtos.operations",
     "kyrtos.demo",
 ]
 
@@ -49,11 +54,13 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "kyrtos.config.middleware.DoorMiddleware",  # before the first that reads what was sent
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
     "kyrtos.config.middleware.NulMiddleware",
     "kyrtos.config.middleware.NoStoreMiddleware",
     "kyrtos.accounts.middleware.MembershipMiddleware",
@@ -79,11 +86,11 @@ TEMPLATES = [
     }
 ]
 
+DATABASE_ADDRESS = environment.text("DATABASE_URL")
 DATABASES = {
-    "default": dj_database_url.parse(
-        environment.text("DATABASE_URL"), conn_max_age=600, conn_health_checks=True
-    )
+    "default": dj_database_url.parse(DATABASE_ADDRESS, conn_max_age=600, conn_health_checks=True)
 }
+DATABASES["default"].setdefault("OPTIONS", {})["connect_timeout"] = 5
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_USER_MODEL = "shop.User"
 AUTH_PASSWORD_VALIDATORS = [
@@ -108,6 +115,42 @@ AXES_LOCKOUT_CALLABLE = "kyrtos.accounts.guessing.locked_out"
 AXES_CLIENT_IP_CALLABLE = "kyrtos.accounts.guessing.address_of"
 AXES_ENABLE_ADMIN = False
 AXES_VERBOSE = False
+# Second steps, passkeys, new passwords by mail and the list of sessions are allauth's.
+ACCOUNT_ADAPTER = "kyrtos.accounts.allauth_adapters.AccountAdapter"
+MFA_ADAPTER = "kyrtos.accounts.allauth_adapters.SecondStepAdapter"
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
+ACCOUNT_SIGNUP_FIELDS = ["username*", "email", "password1*"]
+ACCOUNT_SESSION_REMEMBER = True
+ACCOUNT_LOGOUT_ON_PASSWORD_CHANGE = True
+ACCOUNT_DEFAULT_HTTP_PROTOCOL = "https" if SECURE else "http"
+ACCOUNT_REAUTHENTICATION_TIMEOUT = 900
+PASSWORD_RESET_TIMEOUT = 2 * 60 * 60
+MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
+MFA_PASSKEY_LOGIN_ENABLED = True
+MFA_TOTP_ISSUER = "Kyrtos"
+MFA_TOTP_TOLERANCE = 1  # a code of half a minute ago is good: clocks differ
+MFA_ALLOW_UNVERIFIED_EMAIL = True
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = DEMO
+# Counts that all processes and machines share, such as those of wrong codes.
+CACHES = {
+    "default": {
+        "BACKEND": "django.core.cache.backends.db.DatabaseCache",
+        "LOCATION": "shared_cache",
+    }
+}
+# Mail goes out by SMTP; without that into a folder; without that not at all, which pages then say.
+EMAIL_HOST = environment.text("KYRTOS_MAIL_HOST", "")
+EMAIL_PORT = environment.number("KYRTOS_MAIL_PORT", default=587)
+EMAIL_HOST_USER = environment.text("KYRTOS_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = environment.text("KYRTOS_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = environment.truth("KYRTOS_MAIL_TLS", default=True)
+EMAIL_TIMEOUT = 10
+EMAIL_FILE_PATH = environment.text("KYRTOS_MAIL_FOLDER", "")
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
+SENDS_MAIL = bool(EMAIL_HOST or EMAIL_FILE_PATH)
+DEFAULT_FROM_EMAIL = environment.text("KYRTOS_MAIL_FROM", "Kyrtos <kyrtos@localhost>")
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "job-list"
 LOGOUT_REDIRECT_URL = "sign-in"
@@ -149,6 +192,7 @@ if SECURE:
     SECURE_HSTS_SECONDS = 31_536_000
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 
+BACKUP_FOLDER = environment.text("KYRTOS_BACKUP_FOLDER", "")  # nightly, by the worker
 BACKGROUND = "queue"  # work for later waits in the database for `manage.py procrastinate worker`
 CACHE_FOLDER = environment.text(
     "KYRTOS_CACHE", str(Path(tempfile.gettempdir()) / f"kyrtos-{os.getuid()}")

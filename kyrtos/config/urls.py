@@ -3,7 +3,7 @@
 from django.urls import include, path
 
 from kyrtos.catalogue.which import which
-from kyrtos.config.views import favicon, health
+from kyrtos.config.views import favicon, may_send, sign_in_first
 from kyrtos.paper.views import blank_site_sheet
 from kyrtos.worksheet.views import pipes_like
 
@@ -17,7 +17,9 @@ urlpatterns = [
     path("which-pump/", which, name="which-pump"),
     path("site-sheet/<slug:kind>.pdf", blank_site_sheet, name="blank-site-sheet"),
     path("pipes/", pipes_like, name="pipes-like"),
-    path("health", health, name="health"),
+    path("", include("kyrtos.operations.urls")),
+    path("may-send", may_send, name="may-send"),
+    path("sign-in-first", sign_in_first, name="sign-in-first"),
     path("favicon.ico", favicon),
 ]
 

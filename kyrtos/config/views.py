@@ -1,18 +1,34 @@
-"""Whether the server is well, and the pages for what went wrong."""
+"""The pages for what went wrong, and what the proxy asks."""
 
 from __future__ import annotations
 
-from django.db import connection
+import sys
+
+from django.contrib.auth.views import redirect_to_login
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
 from django.templatetags.static import static
 
+from kyrtos.config.middleware import signed_out
 
-def health(request: HttpRequest) -> HttpResponse:
-    """Says 'kyrtos ok' when the database answers: for ./run and for watchdogs."""
-    with connection.cursor() as cursor:
-        cursor.execute("select 1")
-    return HttpResponse("kyrtos ok\n", content_type="text/plain")
+_AWAY = (
+    "The database does not answer at this moment. What was saved before is safe; this was not"
+    " saved. Wait a few seconds and try again."
+)
+
+
+def may_send(request: HttpRequest) -> HttpResponse:
+    """Whether somebody is signed in: the proxy asks this before it reads a file."""
+    return HttpResponse(status=204 if request.user.is_authenticated else 401)
+
+
+def sign_in_first(request: HttpRequest) -> HttpResponse:
+    """What the proxy answers for us to a file that nobody may send."""
+    if "HX-Request" in request.headers:
+        return signed_out(request)
+    return redirect_to_login(request.GET.get("next", "/"))
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
@@ -20,12 +36,39 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
+    """Something broke; where it is the database that does not answer, what was typed is kept."""
+    if isinstance(sys.exc_info()[1], OperationalError | InterfaceError):
+        return _database_away(request)
     return HttpResponse(
         "Something broke on our side. What you had saved is safe. Go back and try again; if it"
         " stays broken, tell whoever runs this server.",
         status=500,
         content_type="text/plain",
     )
+
+
+def _database_away(request: HttpRequest) -> HttpResponse:
+    """Says so, and offers what was typed to be sent again (passwords and files apart)."""
+    head = {"Retry-After": "5", "Cache-Control": "no-store"}
+    if "HX-Request" in request.headers:
+        return HttpResponse(_AWAY, status=503, content_type="text/plain", headers=head)
+    sent = []
+    if request.method == "POST":
+        sent = [
+            (name, text, name.replace("_", " ").replace(".", ", "))
+            for name, texts in request.POST.lists()
+            for text in texts
+            if "password" not in name and name != "again"
+        ]
+    context = {
+        "told": _AWAY,
+        "sent": sent,
+        "hidden": [name for name, text, _ in sent if name == "csrfmiddlewaretoken" or not text],
+        "files": bool(request.method == "POST" and request.FILES),
+        "here": request.get_full_path(),
+    }
+    page = render_to_string("503.html", context)  # nothing of it may ask the database
+    return HttpResponse(page, status=503, headers=head)
 
 
 def favicon(request: HttpRequest) -> HttpResponse:

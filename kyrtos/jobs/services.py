@@ -77,7 +77,7 @@ def create(
     UnknownName
         A kind that does not exist.
     """
-    system = system_of(user.membership)
+    system = system_of(user.memberships.get(shop=shop))
     blank = first_document(kind_code, terms_of(shop, system), rules_of(shop))
     content = blank.model_copy(
         update={"title": title, "customer": customer, "site": site, "note": note}

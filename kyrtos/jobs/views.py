@@ -16,9 +16,10 @@ from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
+from kyrtos.config.middleware import takes
 from kyrtos.drawing.kinds import drawings
 from kyrtos.jobs import bench, services
-from kyrtos.jobs.forms import JobFileForm, NewJobForm
+from kyrtos.jobs.forms import LARGEST_JOB_FILE, JobFileForm, NewJobForm
 from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.jobs.tasks import recheck_soon
 from sizing.base import units
@@ -160,6 +161,7 @@ def new(request: ShopRequest) -> HttpResponse:
     return redirect("worksheet", job_id=made.pk)
 
 
+@takes(LARGEST_JOB_FILE)
 @require_POST
 @may("edit job")
 def upload(request: ShopRequest) -> HttpResponse:

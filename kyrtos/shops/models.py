@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 UNITS = [("metric", "metric"), ("us", "US customary"), ("uk", "UK mixed")]
@@ -44,6 +45,13 @@ class Shop(models.Model):
     frequency_hz = models.FloatField("mains frequency", null=True, blank=True, choices=FREQUENCIES)
     own_pipes = models.JSONField(default=dict, blank=True)
     own_fittings = models.JSONField(default=dict, blank=True)
+    second_step = models.BooleanField("everybody signs in with a second step", default=False)
+    idle_minutes = models.PositiveIntegerField(
+        "sign people out after so many idle minutes",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(5), MaxValueValidator(7 * 24 * 60)],
+    )
     catalogue_revision = models.PositiveIntegerField(default=0)
     published_revision = models.PositiveIntegerField(
         default=0

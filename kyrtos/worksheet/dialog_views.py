@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.config.middleware import takes
 from kyrtos.jobs import services
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
@@ -57,6 +58,7 @@ def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 
 @require_POST
+@takes(MOST_BYTES)
 @may("edit job")
 def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Take or forget the survey of a leg.

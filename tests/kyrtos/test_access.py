@@ -104,10 +104,58 @@ TABLE = [
     ("withdraw", "post", "/people/link/999999/", {}, (302, 403, 403, 403, 302, 302)),
     ("join", "get", "/join/no-such-link/", {}, (410, 410, 410, 410, 410, 410)),
     ("password", "get", "/settings/password/", {}, (404, 404, 404, 404, 200, 302)),
+    ("security", "get", "/settings/signing-in/", {}, (200, 200, 200, 200, 200, 302)),
+    ("end-sessions", "get", "/settings/signing-in/end/", {}, (405, 405, 405, 405, 405, 405)),
+    ("change-shop", "post", "/settings/in/999999/", {}, (404, 404, 404, 404, 404, 302)),
+    ("own-data", "get", "/settings/signing-in/data.json", {}, (200, 200, 200, 200, 200, 302)),
+    ("member-data", "get", "/people/999999/data.json", {}, (404, 403, 403, 403, 404, 302)),
+    ("back-ups", "get", "/back-ups/", {}, (200, 403, 403, 403, 200, 302)),
+    ("take-shop-file", "post", "/shop-file/", {}, (422, 403, 403, 403, 422, 302)),
+    ("make-shop-file", "post", "/shop-file/new/", {}, (302, 403, 403, 403, 302, 302)),
+    ("file", "get", "/shop-file/999999/", {}, (404, 404, 404, 404, 404, 302)),
+    ("file-content", "get", "/shop-file/999999/content/", {}, (404, 404, 404, 404, 404, 302)),
+    ("begin", "get", "/begin/", {}, (404, 404, 404, 404, 404, 404)),
+    ("account_login", "get", "/sign-in/", {}, (302, 302, 302, 302, 302, 200)),
     ("sign-in", "get", "/sign-in/", {}, (302, 302, 302, 302, 302, 200)),
-    ("health", "get", "/health", {}, (200, 200, 200, 200, 200, 200)),
+    ("health-web", "get", "/health/web", {}, (200, 200, 200, 200, 200, 200)),
+    ("health", "get", "/health", {}, (503, 503, 503, 503, 503, 503)),  # no worker runs here
+    ("running", "get", "/running/", {}, (200, 403, 403, 403, 200, 302)),
+    ("may-send", "get", "/may-send", {}, (204, 204, 204, 204, 204, 401)),
+    ("sign-in-first", "get", "/sign-in-first", {}, (302, 302, 302, 302, 302, 302)),
 ]
-ELSEWHERE = {"demo-sign-in", "sign-in-over", "sign-out"}  # tested below
+ELSEWHERE = {"demo-sign-in", "sign-in-over", "sign-out", "account_logout"}  # tested below
+STEPS = "/settings/signing-in/steps"
+# Pages of allauth: who is not signed in goes to the sign-in.
+TABLE += [  # of the stranger, who has a password, it is asked once more where something may change
+    (name, "get", address, {}, (*(found,) * 4, of_stranger, 302))
+    for name, address, found, of_stranger in (
+        ("mfa_index", f"{STEPS}/", 200, 200),
+        ("mfa_activate_totp", f"{STEPS}/totp/activate/", 200, 302),
+        ("mfa_deactivate_totp", f"{STEPS}/totp/deactivate/", 404, 404),
+        ("mfa_view_recovery_codes", f"{STEPS}/recovery-codes/", 404, 404),
+        ("mfa_download_recovery_codes", f"{STEPS}/recovery-codes/download/", 404, 404),
+        ("mfa_generate_recovery_codes", f"{STEPS}/recovery-codes/generate/", 200, 302),
+        ("mfa_list_webauthn", f"{STEPS}/webauthn/", 200, 200),
+        ("mfa_add_webauthn", f"{STEPS}/webauthn/add/", 200, 302),
+        ("mfa_remove_webauthn", f"{STEPS}/webauthn/keys/999999/remove/", 404, 302),
+        ("mfa_edit_webauthn", f"{STEPS}/webauthn/keys/999999/edit/", 404, 302),
+        ("mfa_reauthenticate", f"{STEPS}/reauthenticate/", 403, 302),
+        ("mfa_reauthenticate_webauthn", f"{STEPS}/webauthn/reauthenticate/", 403, 302),
+        ("mfa_authenticate", f"{STEPS}/authenticate/", 302, 302),
+        ("mfa_login_webauthn", f"{STEPS}/webauthn/login/", 302, 302),
+        ("account_reauthenticate", "/sign-in/again/", 403, 200),
+    )
+]
+TABLE += [
+    (name, "get", address, {}, (200,) * 6)
+    for name, address in (
+        ("account_reset_password", "/sign-in/password/"),
+        ("account_reset_password_done", "/sign-in/password/sent/"),
+        ("account_reset_password_from_key", "/sign-in/password/new/1-none/"),
+        ("account_reset_password_from_key_done", "/sign-in/password/kept/"),
+        ("account_inactive", "/sign-in/inactive/"),
+    )
+]
 
 
 @pytest.mark.parametrize("role", ROLES)

@@ -1,54 +1,45 @@
-"""The first shop and its owner, or a further one: ./run shop NAME USERNAME [EMAIL]."""
+"""A shop and the link by which its owner comes in: ./run shop create NAME OWNER-MAIL."""
 
 from __future__ import annotations
 
-import getpass
-import sys
 from typing import Any
 
-from django.contrib.auth.password_validation import validate_password
+from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from django.core.validators import validate_email
 from django.db import transaction
+from django.urls import reverse
 
-from kyrtos.accounts.models import Membership, Role, User
-from kyrtos.shops.models import Shop
+from kyrtos.accounts import mail, people
+from kyrtos.accounts.models import Role
+from kyrtos.shops.models import UNITS, Shop
 
 
 class Command(BaseCommand):
-    help = "Make a shop and its owner. The password is asked for, or read from standard input."
+    help = "Make a shop, and a link that lets its owner in once."
 
     def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("do", choices=["create"])
         parser.add_argument("name", help="the shop's name")
-        parser.add_argument("username", help="by which its owner signs in")
-        parser.add_argument("email", nargs="?", default="")
+        parser.add_argument("email", help="its owner's address")
         parser.add_argument("--currency", default="€")
-        parser.add_argument("--units", default="metric", choices=["metric", "us", "uk"])
+        parser.add_argument("--units", default="metric", choices=[code for code, _ in UNITS])
 
     def handle(self, *args: Any, **options: Any) -> None:
-        user = User(username=options["username"], email=options["email"])
         if Shop.objects.filter(name=options["name"]).exists():
             raise CommandError(f"there is a shop '{options['name']}' already; nothing was made")
-        password = self._password()
         try:
-            user.full_clean(exclude=["password"])
-            validate_password(password, user)
+            validate_email(options["email"])
+            shop = Shop(name=options["name"], currency=options["currency"], units=options["units"])
+            shop.full_clean(exclude=["logo"])
         except ValidationError as problem:
             raise CommandError("; ".join(problem.messages) + " Nothing was made.") from None
-        user.set_password(password)
         with transaction.atomic():
-            user.save()
-            shop = Shop.objects.create(
-                name=options["name"], currency=options["currency"], units=options["units"]
-            )
-            Membership.objects.create(user=user, shop=shop, role=Role.OWNER)
-        self.stdout.write(f"{shop.name} is there; {user.username} is its owner.")
-
-    @staticmethod
-    def _password() -> str:
-        if not sys.stdin.isatty():
-            return sys.stdin.readline().rstrip("\n")
-        typed = getpass.getpass("Password: ")
-        if getpass.getpass("Once more: ") != typed:
-            raise CommandError("the two are not the same; nothing was made")
-        return typed
+            shop.save()
+            token = people.invite(shop, None, Role.OWNER, options["email"])
+        scheme = "https" if settings.SECURE else "http"
+        link = f"{scheme}://{settings.ALLOWED_HOSTS[0]}{reverse('join', args=[token])}"
+        sent = mail.send_link(shop.invitations.get(), link)
+        told = f"It was sent to {options['email']}." if sent else "No mail was sent: hand it on."
+        self.stdout.write(f"{shop.name} is there. Its owner comes in here, once:\n{link}\n{told}")

@@ -13,7 +13,7 @@
   dialog.addEventListener("submit", async (event) => {
     event.preventDefault();
     const form = event.target;
-    const { status } = await kyrtos.request(form.getAttribute("action"), new URLSearchParams(new FormData(form, event.submitter)));
+    const { status, text } = await kyrtos.request(form.getAttribute("action"), new URLSearchParams(new FormData(form, event.submitter)));
     if (status === 204) {
       dialog.close();
       dialog.querySelector("[type=password]").value = "";
@@ -21,7 +21,8 @@
     } else {
       const wrong = "That name and password do not go together. Capitals count.";
       const often = "Too many wrong passwords. Wait a quarter of an hour, then try again.";
-      say.textContent = status === 0 ? "No answer from the server. Try again." : status === 429 ? often : wrong;
+      const told = { 0: "No answer from the server. Try again.", 409: text, 429: often };
+      say.textContent = told[status] ?? wrong;
       dialog.querySelector("[type=password]").select();
     }
   });

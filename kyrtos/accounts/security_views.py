@@ -1,0 +1,89 @@
+"""Signing in, its second steps, and where one is signed in."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from allauth.account.utils import perform_login
+from allauth.mfa.models import Authenticator
+from allauth.mfa.recovery_codes.internal.auth import RecoveryCodes
+from django.conf import settings
+from django.contrib import messages
+from django.contrib.auth.views import LoginView
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from kyrtos.accounts import first_run, sessions
+from kyrtos.accounts.audit import did
+from kyrtos.accounts.guessing import SignInForm
+from kyrtos.accounts.models import User
+from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
+
+
+class SignIn(LoginView):
+    """Name and password; then the second step, where there is one."""
+
+    template_name = "accounts/sign_in.html"
+    authentication_form = SignInForm
+    redirect_authenticated_user = True
+
+    def dispatch(self, request: HttpRequest, *args: Any, **given: Any) -> HttpResponse:
+        """An empty server asks for its first shop."""
+        if first_run.is_empty():
+            return redirect("begin")
+        return cast(HttpResponse, super().dispatch(request, *args, **given))
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        """Go on to the second step, or to where one wanted to go."""
+        user = form.get_user()
+        return cast(
+            HttpResponse,
+            perform_login(self.request, user, redirect_url=self.get_success_url()),
+        )
+
+    def get_context_data(self, **given: Any) -> dict[str, Any]:
+        """With whether this server can send a mail."""
+        return super().get_context_data(**given) | {"sends_mail": settings.SENDS_MAIL}
+
+
+@require_safe
+@may("see")
+@without_second_step
+def security(request: ShopRequest) -> HttpResponse:
+    """Password, second steps, sessions and data of one's own."""
+    user = cast(User, request.user)
+    held = {one.type: one for one in Authenticator.objects.filter(user=user)}
+    codes = held.get(Authenticator.Type.RECOVERY_CODES)
+    context = {
+        "has_password": user.has_usable_password(),
+        "app": held.get(Authenticator.Type.TOTP),
+        "keys": Authenticator.objects.filter(user=user, type=Authenticator.Type.WEBAUTHN),
+        "codes_left": len(RecoveryCodes(codes).get_unused_codes()) if codes else None,
+        "demanded": request.membership.shop.second_step,
+        "open_sessions": sessions.open_sessions(user),
+        "here": request.session.session_key,
+        "memberships": sessions.memberships_of(request),
+    }
+    return render(request, "accounts/security.html", context)
+
+
+@require_POST
+@may("see")
+@without_second_step
+def end_sessions(request: ShopRequest) -> HttpResponse:
+    """Sign out everywhere else."""
+    count = sessions.end_all(cast(User, request.user), but=request.session.session_key or "")
+    did(request, "signed out everywhere else", f"{count} sessions")
+    messages.success(request, f"Signed out in {count} other place{'' if count == 1 else 's'}.")
+    return redirect("security")
+
+
+@require_POST
+@may("see")
+def change_shop(request: ShopRequest, shop_id: int) -> HttpResponse:
+    """Work in another of one's shops."""
+    member = get_object_or_404(cast(User, request.user).memberships, shop_id=shop_id)
+    sessions.work_in(request, member.shop_id)
+    messages.success(request, f"You work in {member.shop} now, as {member.get_role_display()}.")
+    return redirect("job-list")

@@ -1,0 +1,82 @@
+"""Where somebody is signed in, for how long, and by how many steps."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+from allauth.mfa.models import Authenticator
+from allauth.usersessions.models import UserSession
+from django.contrib.auth import logout
+from django.contrib.auth.signals import user_logged_in
+from django.contrib.sessions.models import Session
+from django.db.models import QuerySet
+from django.dispatch import receiver
+from django.http import HttpRequest
+from django.utils import timezone
+
+from kyrtos.accounts.models import Membership, User
+
+_SEEN = "seen_at"
+_SHOP = "shop"
+_EVERY_S = 60  # a session notes at most so often that it is in use
+
+
+@receiver(user_logged_in)
+def _listed(request: HttpRequest, user: User, **_: Any) -> None:
+    """Every session is listed, whichever way it began."""
+    if request is not None and "REMOTE_ADDR" in request.META:
+        UserSession.objects.create_from_request(request, user=user)
+
+
+def open_sessions(user: User) -> list[UserSession]:
+    """Where a person is signed in; those that have run out are forgotten."""
+    return UserSession.objects.purge_and_list(user)
+
+
+def end_all(user: User, *, but: str = "") -> int:
+    """Sign a person out everywhere, but for one session; how many there were."""
+    count = 0
+    for session in Session.objects.filter(expire_date__gt=timezone.now()).iterator(chunk_size=500):
+        if session.session_key != but and session.get_decoded().get("_auth_user_id") == str(
+            user.pk
+        ):
+            session.delete()
+            count += 1
+    UserSession.objects.filter(user=user).exclude(session_key=but).delete()
+    return count
+
+
+def idle_too_long(request: HttpRequest, membership: Membership) -> bool:
+    """Whether this session has lain idle for longer than the shop allows; it is ended then."""
+    now, seen = int(time.time()), request.session.get(_SEEN)
+    limit = membership.shop.idle_minutes
+    if limit and seen and now - seen > limit * 60:
+        logout(request)
+        return True
+    if not seen or now - seen >= _EVERY_S:
+        request.session[_SEEN] = now
+    return False
+
+
+def second_steps(user: User) -> QuerySet[Authenticator]:
+    """What a person has besides the password: codes of an app, keys and passkeys."""
+    kinds = (Authenticator.Type.TOTP, Authenticator.Type.WEBAUTHN)
+    return Authenticator.objects.filter(user=user, type__in=kinds)
+
+
+def step_is_missing(membership: Membership) -> bool:
+    """Whether the shop demands a second step that this person has not set up."""
+    return membership.shop.second_step and not second_steps(membership.user).exists()
+
+
+def memberships_of(request: HttpRequest) -> list[Membership]:
+    """The person's places, that of the shop they work in first."""
+    found = list(Membership.objects.select_related("shop", "user").filter(user=request.user.pk))
+    chosen = request.session.get(_SHOP)
+    return sorted(found, key=lambda one: one.shop_id != chosen)
+
+
+def work_in(request: HttpRequest, shop_id: int) -> None:
+    """Work in another of one's shops from now on."""
+    request.session[_SHOP] = shop_id

@@ -1,0 +1,98 @@
+"""How the background work stands: what waits, what failed, and whether anybody does it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.db import connection
+from django.utils import timezone
+
+_SILENT = timedelta(seconds=60)  # a worker tells that it lives every ten
+_WAITS_LONG = timedelta(minutes=15)
+_SHOWN = 20
+_NAMES = {
+    "read_import": "reading a pump file",
+    "take_import": "taking a pump file into the catalogue",
+    "undo_import": "undoing a pump file",
+    "publish_task": "packing the catalogue",
+    "recheck": "looking through the open jobs",
+    "take_up_what_was_left": "taking up what was left",
+    "make_file": "making or taking in a file of a shop",
+    "nightly_backup": "the nightly back-up",
+    "backup_now": "a back-up",
+}
+
+
+@dataclass(frozen=True)
+class Failure:
+    """A task that ended badly."""
+
+    what: str
+    when: datetime | None
+    tried: int
+
+
+@dataclass(frozen=True)
+class Background:
+    """The queue at one moment."""
+
+    waiting: tuple[tuple[str, int], ...]
+    doing: tuple[tuple[str, datetime | None], ...]
+    oldest: datetime | None
+    workers: int
+    last_sign: datetime | None
+    failures: tuple[Failure, ...]
+
+    @property
+    def problem(self) -> str:
+        """What is wrong with it; '' when nothing is."""
+        now = timezone.now()
+        if self.last_sign is None:
+            return "no background worker runs"
+        if now - self.last_sign > _SILENT:
+            return f"the background worker has been silent since {self.last_sign:%H:%M:%S} UTC"
+        if self.oldest and now - self.oldest > _WAITS_LONG:
+            return f"background work has waited since {self.oldest:%H:%M} UTC"
+        return ""
+
+
+def standing() -> Background:
+    """Read the queue's own tables."""
+    with connection.cursor() as ask:
+        ask.execute(
+            "select task_name, count(*) from procrastinate_jobs where status = 'todo'"
+            " and coalesce(scheduled_at, now()) <= now() group by 1 order by 1"
+        )
+        waiting = tuple((_name(task), int(count)) for task, count in ask.fetchall())
+        ask.execute(
+            "select task_name, max(at) from procrastinate_jobs j left join procrastinate_events e"
+            " on e.job_id = j.id and e.type = 'started' where status = 'doing' group by j.id, 1"
+        )
+        doing = tuple((_name(task), at) for task, at in ask.fetchall())
+        ask.execute(
+            "select min(at) from procrastinate_events e join procrastinate_jobs j"
+            " on j.id = e.job_id where j.status = 'todo'"
+            " and coalesce(j.scheduled_at, now()) <= now() and e.type in"
+            " ('deferred', 'deferred_for_retry', 'retried', 'scheduled')"
+        )
+        (oldest,) = ask.fetchone() or (None,)
+        ask.execute(
+            "select count(*) filter (where last_heartbeat > now() - %s), max(last_heartbeat)"
+            " from procrastinate_workers",
+            [_SILENT],
+        )
+        workers, last_sign = ask.fetchone() or (0, None)
+        ask.execute(
+            "select task_name, max(at), attempts from procrastinate_jobs j"
+            " left join procrastinate_events e on e.job_id = j.id where status = 'failed'"
+            " group by j.id, 1, 3 order by 2 desc nulls last limit %s",
+            [_SHOWN],
+        )
+        failures = tuple(Failure(_name(task), at, tried) for task, at, tried in ask.fetchall())
+    return Background(waiting, doing, oldest, int(workers), last_sign, failures)
+
+
+def _name(task: str) -> str:
+    short = task.rpartition(".")[2]
+    return _NAMES.get(short, short.replace("_", " "))

@@ -1,0 +1,77 @@
+"""What Kyrtos holds about a person within a shop, for them to have."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, cast
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.views.decorators.http import require_safe
+
+from kyrtos.accounts import sessions
+from kyrtos.accounts.audit import did
+from kyrtos.accounts.models import Membership
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.catalogue.models import Import
+from kyrtos.jobs.models import Revision
+from kyrtos.paper.models import Paper
+
+
+def data_of(member: Membership) -> dict[str, Any]:
+    """Name, address, settings, sessions, and what was done in the shop; for JSON."""
+    user, shop = member.user, member.shop
+    edits = Revision.objects.filter(job__shop=shop, user=user).order_by("pk")
+    papers = Paper.objects.filter(job__shop=shop, issued_by=user).order_by("pk")
+    return {
+        "person": {
+            "signs in as": user.username,
+            "first name": user.first_name,
+            "last name": user.last_name,
+            "address": user.email,
+            "since": user.date_joined,
+            "last signed in": user.last_login,
+        },
+        "in the shop": {"shop": shop.name, "role": member.role},
+        "prefers": {
+            "units": member.units,
+            "single units": member.own_units,
+            "numbers": member.numbers,
+            "dates": member.dates,
+        },
+        "second steps": [one.get_type_display() for one in sessions.second_steps(user)],
+        "sessions": [
+            {"since": one.created_at, "from": one.ip, "browser": one.user_agent}
+            for one in sessions.open_sessions(user)
+        ],
+        "edits": list(edits.values("job__title", "number", "path", "at")),
+        "papers": list(papers.values("job__title", "number", "issued")),
+        "imports": list(Import.objects.filter(shop=shop, user=user).values("name", "when")),
+        "record": list(
+            shop.audit.filter(who=user.username).values("when", "what", "about", "address")
+        ),
+    }
+
+
+def _file(member: Membership) -> HttpResponse:
+    text = json.dumps(data_of(member), ensure_ascii=False, indent=1, default=str)
+    head = {"Content-Disposition": 'attachment; filename="person.json"'}
+    return HttpResponse(text, content_type="application/json", headers=head)
+
+
+@require_safe
+@may("see")
+def own_data(request: ShopRequest) -> HttpResponse:
+    """One's own, as a file."""
+    did(request, "own data taken out")
+    return _file(request.membership)
+
+
+@require_safe
+@may("set shop")
+def member_data(request: ShopRequest, member_id: int) -> HttpResponse:
+    """A member's, for the owner to hand over."""
+    found = Membership.objects.select_related("user", "shop")
+    member = get_object_or_404(found, pk=member_id, shop=request.membership.shop)
+    did(request, "data of a person taken out", cast(str, member.user.username))
+    return _file(member)

@@ -1,0 +1,270 @@
+"""All that a shop owns as open files in a ZIP, and back.
+
+``shop.json`` its settings, ``people.json`` who belongs to it, ``rules.json``, ``pumps.json`` with
+``pumps.csv`` for other programs, ``prices.json``, ``suppliers.json``, ``jobs/ID.json`` with every
+revision, note and paper, ``papers/ID-N.pdf`` as they were sent, ``audit.csv``.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import uuid
+import zipfile
+from collections.abc import Callable, Iterable
+from datetime import datetime
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.core.serializers.json import DjangoJSONEncoder
+from django.db import Error, models, transaction
+
+from kyrtos.accounts.models import User
+from kyrtos.catalogue import publishing, services
+from kyrtos.catalogue.models import CatalogueEntry, PriceNote, SupplierColumns
+from kyrtos.house_rules.models import HouseRule
+from kyrtos.jobs.models import Job, JobNote, Revision
+from kyrtos.paper.models import Paper
+from kyrtos.shops.models import Shop
+from sizing.base.errors import SizingError
+from sizing.base.spreadsheet import harmless
+from sizing.document import job as document
+from sizing.pump.catalogue import Pump
+from sizing.pump.catalogue_write import write_csv
+
+FORMAT = "kyrtos-shop/1"
+Progress = Callable[[int, int], object]
+_MOST_BYTES, _MOST_PARTS, _MOST_OF_A_PART = 2_000_000_000, 300_000, 400_000_000
+_BESIDE = {"id", "shop", "job", "user", "set_by", "issued_by", "follows", "pdf"}
+_OWN_COUNTS = {"catalogue_revision", "published_revision", "published_digest"}
+_LISTS = (
+    ("rules", HouseRule),
+    ("pumps", CatalogueEntry),
+    ("prices", PriceNote),
+    ("suppliers", SupplierColumns),
+)
+
+
+class CalledOff(SizingError):
+    """Somebody called it off meanwhile."""
+
+
+class CannotTakeIn(SizingError):
+    """A file that is no shop's data, or a shop that is not empty."""
+
+
+# --- out
+
+
+def _plain(row: models.Model) -> dict[str, Any]:
+    """A row's own columns, without keys to other rows."""
+    return {
+        one.name: value if not isinstance(value, bytes | memoryview) else bytes(value).hex()
+        for one in row._meta.concrete_fields
+        if one.name not in _BESIDE
+        for value in (getattr(row, one.attname),)
+    }
+
+
+def _json(value: object) -> str:
+    return json.dumps(value, ensure_ascii=False, indent=1, cls=DjangoJSONEncoder)
+
+
+def write(shop: Shop, told: Progress) -> bytes:
+    """The whole of a shop's data as a ZIP; ``told`` hears how many of its jobs are in."""
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as out:
+        settings = {k: v for k, v in _plain(shop).items() if k not in _OWN_COUNTS}
+        out.writestr("shop.json", _json({"format": FORMAT} | settings))
+        people = shop.memberships.select_related("user")
+        out.writestr(
+            "people.json", _json([[one.user.username, str(one.user), one.role] for one in people])
+        )
+        for name, model in _LISTS:
+            rows = model._default_manager.filter(shop=shop).order_by("pk")
+            out.writestr(f"{name}.json", _json([_plain(row) for row in rows]))
+        out.writestr("pumps.csv", write_csv(_pumps(shop)))
+        out.writestr("audit.csv", _audit(shop))
+        jobs = shop.jobs.order_by("created", "pk")
+        count = jobs.count()
+        for at, job in enumerate(jobs.iterator(chunk_size=100)):
+            told(at, count)
+            _write_job(out, job)
+    return stream.getvalue()
+
+
+def _pumps(shop: Shop) -> Iterable[Pump]:
+    rows = CatalogueEntry.objects.filter(shop=shop, archived=False).order_by("pump_id")
+    return (publishing.to_pump(row) for row in rows.values(*services.COLUMNS))
+
+
+def _write_job(out: zipfile.ZipFile, job: Job) -> None:
+    held = _plain(job) | {"id": str(job.pk), "follows": str(job.follows_id or "")}
+    lists = (("revisions", job.revisions, "user"), ("notes", job.notes, "user"))
+    for name, rows, person in lists:
+        held[name] = [
+            _plain(row) | {"by": str(getattr(row, person) or "")}
+            for row in rows.select_related(person).order_by("pk")
+        ]
+    held["papers"] = []
+    for paper in job.papers.select_related("issued_by").order_by("pk"):
+        held["papers"].append(_plain(paper) | {"by": str(paper.issued_by)})
+        out.writestr(f"papers/{job.pk}-{paper.number}.pdf", bytes(paper.pdf))
+    out.writestr(f"jobs/{job.pk}.json", _json(held))
+
+
+def _audit(shop: Shop) -> str:
+    stream = io.StringIO(newline="")
+    writer = csv.writer(stream, lineterminator="\n")
+    writer.writerow(("when", "who", "from", "what", "about"))
+    for one in shop.audit.order_by("pk").iterator(chunk_size=2000):
+        cells = (one.when.isoformat(), one.who, one.address, one.what, one.about)
+        writer.writerow([harmless(cell) for cell in cells])
+    return stream.getvalue()
+
+
+# --- in
+
+
+def is_empty(shop: Shop) -> bool:
+    """Whether a shop has neither jobs nor pumps, so that another's data can be taken in."""
+    return not (shop.jobs.exists() or CatalogueEntry.objects.filter(shop=shop).exists())
+
+
+def judged(content: bytes) -> zipfile.ZipFile:
+    """The ZIP, looked at before anything of it is unpacked.
+
+    Raises
+    ------
+    CannotTakeIn
+        It is none, or unpacks to more than a shop has.
+    """
+    try:
+        held = zipfile.ZipFile(io.BytesIO(content))
+    except (zipfile.BadZipFile, ValueError, NotImplementedError):
+        raise CannotTakeIn("this is not a ZIP file that can be read") from None
+    sizes = [one.file_size for one in held.infolist()]
+    if (
+        len(sizes) > _MOST_PARTS
+        or sum(sizes) > _MOST_BYTES
+        or max(sizes, default=0) > (_MOST_OF_A_PART)
+    ):
+        raise CannotTakeIn("this file unpacks to far more than the data of a shop")
+    if "shop.json" not in held.namelist():
+        raise CannotTakeIn("this is no shop's data: it holds no shop.json")
+    return held
+
+
+def take_in(shop: Shop, user: User, content: bytes, told: Progress) -> str:
+    """Put a shop's data into an empty shop, whole or not at all; says what came.
+
+    Who did what comes as a name only: what is taken in is put down to ``user``. People come in by
+    links of their own.
+
+    Raises
+    ------
+    CannotTakeIn
+        It is none, it is broken somewhere, or the shop is not empty.
+    """
+    try:
+        with transaction.atomic():
+            held_shop = Shop.objects.select_for_update().get(pk=shop.pk)
+            if not is_empty(held_shop):
+                raise CannotTakeIn("this shop has jobs or pumps already: nothing was taken in")
+            return _take_in(held_shop, user, judged(content), told)
+    except (CannotTakeIn, CalledOff):
+        raise
+    except (SizingError, ValidationError, Error) as problem:
+        raise CannotTakeIn(f"the file is broken, nothing was taken in: {problem}"[:400]) from None
+    except (KeyError, TypeError, ValueError, AttributeError, zipfile.BadZipFile) as problem:
+        raise CannotTakeIn(
+            f"the file is broken, nothing was taken in ({type(problem).__name__}: {problem})"[:400]
+        ) from None
+
+
+def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> str:
+    settings = json.loads(held.read("shop.json"))
+    if settings.get("format") != FORMAT:
+        raise CannotTakeIn(f"this file is no {FORMAT}")
+    _fill(shop, settings, but=_OWN_COUNTS | {"name"}).full_clean(exclude=["logo"])
+    shop.save()
+    counts = []
+    for name, model in _LISTS:
+        rows = [_fill(model(shop=shop), row) for row in json.loads(held.read(f"{name}.json"))]
+        for row in rows:
+            row.clean_fields(exclude=["shop", "set_by"])
+        model._default_manager.bulk_create(rows, batch_size=2000)
+        counts.append(f"{len(rows)} {name}")
+    parts = [name for name in held.namelist() if name.startswith("jobs/")]
+    ids = {name[5:-5]: _own_id(name[5:-5]) for name in parts}
+    follows: dict[uuid.UUID, uuid.UUID] = {}
+    for at, name in enumerate(parts):
+        told(at, len(parts))
+        row = json.loads(held.read(name))
+        job = _take_job(shop, user, held, row, ids[name[5:-5]])
+        if row["follows"] in ids:
+            follows[job.pk] = ids[row["follows"]]
+    for one, other in follows.items():
+        Job.objects.filter(pk=one).update(follows_id=other)
+    publishing.changed(shop)
+    return ", ".join([f"{len(parts)} jobs", *counts])
+
+
+def _own_id(old: str) -> uuid.UUID:
+    """The id that a job had, unless it is taken on this server."""
+    found = uuid.UUID(old)
+    return uuid.uuid4() if Job.objects.filter(pk=found).exists() else found
+
+
+def _take_job(
+    shop: Shop, user: User, held: zipfile.ZipFile, row: dict[str, Any], new_id: uuid.UUID
+) -> Job:
+    old = row["id"]
+    job = _fill(Job(shop=shop), row)
+    job.pk, job.sized_revision = new_id, None  # this shop counts its catalogue anew
+    job.save(force_insert=True)
+    revisions, notes, papers = [], [], []
+    for one in row["revisions"]:
+        document.load(one["document"])
+        revisions.append(_fill(Revision(job=job, user=user), one))
+    for one in row["notes"]:
+        notes.append(_fill(JobNote(job=job, user=user), one))
+    for one in row["papers"]:
+        pdf = held.read(f"papers/{old}-{int(one['number'])}.pdf")
+        if not pdf.startswith(b"%PDF-"):
+            raise CannotTakeIn(f"paper {one['number']} of {job} is no PDF: nothing was taken in")
+        papers.append(_fill(Paper(job=job, issued_by=user, pdf=pdf), one))
+    for model, made in ((Revision, revisions), (JobNote, notes), (Paper, papers)):
+        model._default_manager.bulk_create(made)  # type: ignore[attr-defined]
+        for one in made:
+            _keep_moments(one)
+    _keep_moments(job)
+    if job.current_revision not in {one.number for one in revisions}:
+        raise CannotTakeIn(f"{job} lacks the revision in force: nothing was taken in")
+    return job
+
+
+def _fill(row: Any, held: dict[str, Any], but: set[str] = frozenset()) -> Any:  # type: ignore[assignment]
+    """Put what was written into a row's own columns; what it does not know is passed over."""
+    for one in row._meta.concrete_fields:
+        if one.name in held and one.name not in _BESIDE | but:
+            value = held[one.name]
+            if isinstance(one, models.BinaryField):
+                value = bytes.fromhex(value)
+            elif isinstance(one, models.DateTimeField) and value is not None:
+                value = datetime.fromisoformat(value)
+            setattr(row, one.attname, value)
+    row._written = held
+    return row
+
+
+def _keep_moments(row: Any) -> None:
+    """Moments that the database sets by itself are put back to what they were."""
+    moments = {
+        one.name: datetime.fromisoformat(row._written[one.name])
+        for one in row._meta.concrete_fields
+        if isinstance(one, models.DateTimeField) and row._written.get(one.name)
+    }
+    if moments:
+        type(row)._default_manager.filter(pk=row.pk).update(**moments)

@@ -1,0 +1,37 @@
+"""What the worker does for the place as a whole, and files too large for a request."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.conf import settings
+from procrastinate.contrib.django import app
+
+from kyrtos.config.queue import enqueue
+from kyrtos.operations import backups, shop_files
+from kyrtos.operations.models import ShopFile
+
+
+@app.periodic(cron="15 2 * * *")
+@app.task(queueing_lock="nightly back-up", lock="back-up")
+def nightly_backup(timestamp: int) -> None:
+    """Back everything up, where a folder for it is set."""
+    if settings.BACKUP_FOLDER:
+        backups.make()
+
+
+@app.task(lock="back-up", queueing_lock="back-up now")
+def backup_now() -> None:
+    """Back everything up: somebody asked for it."""
+    backups.make()
+
+
+@app.task
+def make_file(file_id: int) -> None:
+    """Make a shop's file, or take one in."""
+    shop_files.work_on(ShopFile.objects.get(pk=file_id))
+
+
+def soon(file: ShopFile, **_: Any) -> None:
+    """Have a file worked on."""
+    enqueue(make_file, lock=f"file-{file.shop_id}", file_id=file.pk)

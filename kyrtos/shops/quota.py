@@ -1,0 +1,31 @@
+"""How much of a thing one shop may keep: enough for a large one, too little to fill the server."""
+
+from __future__ import annotations
+
+from sizing.base.errors import SizingError
+
+MOST = {
+    "jobs": 100_000,
+    "pumps": 300_000,
+    "traced pictures": 300,
+    "papers of a job": 500,
+    "revisions of a job": 20_000,
+}
+
+
+class NoMoreRoom(SizingError):
+    """The shop keeps as many of a thing as it may."""
+
+
+def check(thing: str, count: int) -> None:
+    """Raise when one more would be too many.
+
+    Raises
+    ------
+    NoMoreRoom
+    """
+    if count >= MOST[thing]:
+        raise NoMoreRoom(
+            f"this shop keeps {count:,} {thing} already, and {MOST[thing]:,} are the most: take"
+            " some away first, or ask whoever looks after the server"
+        )
