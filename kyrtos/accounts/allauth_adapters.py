@@ -19,12 +19,12 @@ from kyrtos.accounts.models import User
 MODEL_BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
-class AccountAdapter(DefaultAccountAdapter):
+class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]
     """Nobody signs up; addresses are those that the proxy tells; mail comes from Kyrtos."""
 
     error_messages = {
         **DefaultAccountAdapter.error_messages,
-        "incorrect_password": "That is not your password. Capitals count.",
+        "incorrect_password": "That is not your password. Capitals count.",  # nosec B105
     }
 
     def is_open_for_signup(self, request: HttpRequest) -> bool:
@@ -58,7 +58,7 @@ def _box() -> Fernet:
     return Fernet(base64.urlsafe_b64encode(key))
 
 
-class SecondStepAdapter(DefaultMFAAdapter):
+class SecondStepAdapter(DefaultMFAAdapter):  # type: ignore[misc]
     """Secrets of second steps lie in the database, and in its back-ups, under the server's key."""
 
     def encrypt(self, text: str) -> str:

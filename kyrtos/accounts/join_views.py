@@ -67,7 +67,7 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
         link = people.found(token)
         if request.user.is_authenticated:
             if request.method == "POST":
-                member = people.join(token, cast(User, request.user))
+                member = people.join(token, request.user)
                 sessions.work_in(request, member.shop_id)
                 return redirect("job-list")
         else:
@@ -88,7 +88,7 @@ def _in(request: HttpRequest, user: User) -> HttpResponse:
 
 
 def _page(
-    request: HttpRequest, template: str, context: dict[str, Any], form: forms.Form | None
+    request: HttpRequest, template: str, context: dict[str, Any], form: JoinForm | None
 ) -> HttpResponse:
     status = 422 if form is not None and form.is_bound else 200
     response = render(request, template, context, status=status)

@@ -181,7 +181,7 @@ def clear_second_steps(membership: Membership) -> int:
     _only_here(membership)
     gone, _ = Authenticator.objects.filter(user=membership.user).delete()
     sessions.end_all(membership.user)
-    return gone
+    return int(gone)
 
 
 def password_link(membership: Membership) -> str:

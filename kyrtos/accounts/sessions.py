@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from typing import Any
+from typing import Any, cast
 
 from allauth.mfa.models import Authenticator
 from allauth.usersessions.models import UserSession
@@ -31,7 +31,7 @@ def _listed(request: HttpRequest, user: User, **_: Any) -> None:
 
 def open_sessions(user: User) -> list[UserSession]:
     """Where a person is signed in; those that have run out are forgotten."""
-    return UserSession.objects.purge_and_list(user)
+    return list(UserSession.objects.purge_and_list(user))
 
 
 def end_all(user: User, *, but: str = "") -> int:
@@ -49,9 +49,11 @@ def end_all(user: User, *, but: str = "") -> int:
 
 def idle_too_long(request: HttpRequest, membership: Membership) -> bool:
     """Whether this session has lain idle for longer than the shop allows; it is ended then."""
-    now, seen = int(time.time()), request.session.get(_SEEN)
     limit = membership.shop.idle_minutes
-    if limit and seen and now - seen > limit * 60:
+    if not limit:
+        return False
+    now, seen = int(time.time()), request.session.get(_SEEN)
+    if seen and now - seen > limit * 60:
         logout(request)
         return True
     if not seen or now - seen >= _EVERY_S:
@@ -62,7 +64,7 @@ def idle_too_long(request: HttpRequest, membership: Membership) -> bool:
 def second_steps(user: User) -> QuerySet[Authenticator]:
     """What a person has besides the password: codes of an app, keys and passkeys."""
     kinds = (Authenticator.Type.TOTP, Authenticator.Type.WEBAUTHN)
-    return Authenticator.objects.filter(user=user, type__in=kinds)
+    return cast("QuerySet[Authenticator]", Authenticator.objects.filter(user=user, type__in=kinds))
 
 
 def step_is_missing(membership: Membership) -> bool:

@@ -8,6 +8,7 @@ from typing import cast
 from allauth.account.utils import perform_login
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.contrib.auth.hashers import UNUSABLE_PASSWORD_PREFIX
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
 from django.views.decorators.http import require_POST
@@ -61,7 +62,10 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
     """
     user = (
         get_user_model()
-        .objects.filter(username=request.POST.get("who", DEMO_USER), password__startswith="!")
+        .objects.filter(
+            username=request.POST.get("who", DEMO_USER),
+            password__startswith=UNUSABLE_PASSWORD_PREFIX,
+        )
         .first()
     )
     if not settings.DEMO or not on_loopback(request) or user is None:

@@ -84,19 +84,48 @@ def _lock(shop: Shop) -> str:
     return f"catalogue-{shop.pk}"
 
 
+class CalledOff(CatalogueFileError):
+    """Somebody called it off while a worker had it in hand."""
+
+
 def _progress(found: Import) -> Progress:
-    """Tells the page how far the worker is."""
-    return lambda rows: Import.objects.filter(pk=found.pk).update(done=rows)
+    """Tells the page how far the worker is; raises :class:`CalledOff` once it is called off."""
+
+    def tell(rows: int) -> None:
+        if not Import.objects.filter(pk=found.pk, state=found.state).update(done=rows):
+            raise CalledOff("called off")
+
+    return tell
+
+
+def call_off(found: Import) -> bool:
+    """Stop a file that is being read or taken; whether there was anything to stop.
+
+    What is being taken is shown again; nothing of it was changed.
+    """
+    ours = Import.objects.filter(pk=found.pk)
+    return bool(
+        ours.filter(state=Import.State.READING).update(
+            state=Import.State.FAILED, problem="it was called off; nothing was changed"
+        )
+        or ours.filter(state=Import.State.TAKING).update(state=Import.State.SHOWN)
+    )
 
 
 def read(found: Import) -> None:
     """Read a kept file and note what it would do; one that cannot be read is noted as that."""
+    if found.state != Import.State.READING:
+        return  # called off before it began
     try:
-        rows, found.told = _rows(found, _progress(found))
+        tell = _progress(found)
+        rows, found.told = _rows(found, tell)
+        tell(len(rows))
         found.save(update_fields=["told"])
         _show(found, rows)
     except supplier_file.ColumnsWanted as wanted:
         _ask(found, wanted)
+    except CalledOff:
+        return
     except CatalogueFileError as problem:
         found.state, found.problem = Import.State.FAILED, str(problem)[:500]
         found.save(update_fields=["state", "problem"])
@@ -188,7 +217,10 @@ def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False)
     """
     if found.state != Import.State.TAKING:
         return found  # another worker was there first
-    read_rows, _ = _rows(found, _progress(found) if found.total > _AT_ONCE else None)
+    try:
+        read_rows, _ = _rows(found, _progress(found) if found.total > _AT_ONCE else None)
+    except CalledOff:
+        return found
     rows = services.completed_rows(found.shop, read_rows, blank_missing=blank_missing)
     good = [row.pump for row in rows if row.pump]
     known = [pump.identity for pump in good]

@@ -10,6 +10,7 @@ from django.db import transaction
 from kyrtos.catalogue import prices, publishing
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
+from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_file import (
@@ -134,6 +135,8 @@ def store(
             "identity", "pump_id", "price"
         )
     }
+    new = len({row.identity for row in made} - set(before))
+    quota.check("pumps", len(before), new)
     taken, changed = {pump_id for pump_id, _ in before.values()}, 0
     for row in made:
         changed += row.identity in before

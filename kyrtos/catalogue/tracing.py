@@ -13,6 +13,7 @@ from PIL import Image
 from kyrtos.accounts.models import User
 from kyrtos.catalogue import printed_page
 from kyrtos.catalogue.models import Trace
+from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
@@ -78,6 +79,7 @@ def begin(
     TraceError
         Neither picture nor PDF, too large, or no such page.
     """
+    quota.check("traced pictures", shop.traces.count())
     printed = printed_page.read(content, page)
     out = io.BytesIO()
     printed.image.save(out, "PNG")

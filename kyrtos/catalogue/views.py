@@ -232,6 +232,9 @@ def one_import(request: ShopRequest, import_id: int) -> HttpResponse:
             if request.POST.get("do") == "undo":
                 imports.undo(found)
                 did(request, "pump file undone", found.name)
+            elif request.POST.get("do") == "off":
+                if imports.call_off(found):
+                    did(request, "pump file called off", found.name)
             elif request.POST.get("do") == "columns":
                 imports.choose_columns(found, **_matched(request, found))
             else:

@@ -10,6 +10,8 @@ from django.contrib.auth.views import redirect_to_login
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import resolve_url
 
+from kyrtos.shops.quota import NoMoreRoom
+
 MOST_OF_A_FORM = 300_000  # bytes; deploy/nginx/server.inc says the same
 View = TypeVar("View", bound=Callable[..., HttpResponse])
 
@@ -46,6 +48,10 @@ class DoorMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         return self.get_response(request)
 
+    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+        """A quota that is full is told; what else went wrong goes on."""
+        return _room(exception)
+
     def process_view(
         self, request: HttpRequest, view: Callable[..., HttpResponse], *_: Any
     ) -> HttpResponse | None:
@@ -65,6 +71,13 @@ class DoorMiddleware:
         if getattr(view, "members_only", False) and not request.user.is_authenticated:
             return signed_out(request)
         return None
+
+
+def _room(problem: Exception) -> HttpResponse | None:
+    """What is told where a shop keeps as much of a thing as it may."""
+    if isinstance(problem, NoMoreRoom):
+        return _refused(f"Nothing was kept: {problem}. Go back: what you typed is there.", 409)
+    return None
 
 
 def takes(most_bytes: int) -> Callable[[View], View]:

@@ -20,6 +20,7 @@ from kyrtos.catalogue.keeping import stands_for
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job, Recheck, Revision, State
+from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import terms_of
 from sizing.analysis.cures import cures
@@ -99,6 +100,7 @@ def adopt(
 
     No figure says another amount than it is reckoned as.
     """
+    quota.check("jobs", shop.jobs.count())
     content = agreeing(content).job
     job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision, follows=follows)
     _mirror(job, content, size_document(shop, content))

@@ -78,9 +78,9 @@ def standing() -> Background:
         )
         (oldest,) = ask.fetchone() or (None,)
         ask.execute(
-            "select count(*) filter (where last_heartbeat > now() - %s), max(last_heartbeat)"
-            " from procrastinate_workers",
-            [_SILENT],
+            "select count(*) filter (where last_heartbeat > now() - %s::interval),"
+            " max(last_heartbeat) from procrastinate_workers",
+            [str(_SILENT)],
         )
         workers, last_sign = ask.fetchone() or (0, None)
         ask.execute(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from typing import Any, cast
+from typing import Any
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
@@ -73,5 +73,5 @@ def member_data(request: ShopRequest, member_id: int) -> HttpResponse:
     """A member's, for the owner to hand over."""
     found = Membership.objects.select_related("user", "shop")
     member = get_object_or_404(found, pk=member_id, shop=request.membership.shop)
-    did(request, "data of a person taken out", cast(str, member.user.username))
+    did(request, "data of a person taken out", member.user.username)
     return _file(member)

@@ -13,11 +13,10 @@ import json
 import uuid
 import zipfile
 from collections.abc import Callable, Iterable
-from datetime import datetime
-from typing import Any
+from datetime import date, datetime
+from typing import Any, cast
 
 from django.core.exceptions import ValidationError
-from django.core.serializers.json import DjangoJSONEncoder
 from django.db import Error, models, transaction
 
 from kyrtos.accounts.models import User
@@ -28,9 +27,11 @@ from kyrtos.jobs.models import Job, JobNote, Revision
 from kyrtos.paper.models import Paper
 from kyrtos.shops.models import Shop
 from sizing.base.errors import SizingError
+from sizing.base.rules import defaults
 from sizing.base.spreadsheet import harmless
 from sizing.document import job as document
 from sizing.pump.catalogue import Pump
+from sizing.pump.catalogue_file import read_csv
 from sizing.pump.catalogue_write import write_csv
 
 FORMAT = "kyrtos-shop/1"
@@ -68,7 +69,10 @@ def _plain(row: models.Model) -> dict[str, Any]:
 
 
 def _json(value: object) -> str:
-    return json.dumps(value, ensure_ascii=False, indent=1, cls=DjangoJSONEncoder)
+    def moment(one: Any) -> str:
+        return one.isoformat() if isinstance(one, date) else str(one)
+
+    return json.dumps(value, ensure_ascii=False, indent=1, default=moment)
 
 
 def write(shop: Shop, told: Progress) -> bytes:
@@ -184,16 +188,18 @@ def take_in(shop: Shop, user: User, content: bytes, told: Progress) -> str:
 
 
 def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> str:
-    settings = json.loads(held.read("shop.json"))
+    settings = _read(held, "shop.json")
     if settings.get("format") != FORMAT:
         raise CannotTakeIn(f"this file is no {FORMAT}")
     _fill(shop, settings, but=_OWN_COUNTS | {"name"}).full_clean(exclude=["logo"])
     shop.save()
     counts = []
     for name, model in _LISTS:
-        rows = [_fill(model(shop=shop), row) for row in json.loads(held.read(f"{name}.json"))]
-        for row in rows:
-            row.clean_fields(exclude=["shop", "set_by"])
+        rows = [_fill(model(shop=shop), row) for row in _read(held, f"{name}.json")]
+        if model is CatalogueEntry:
+            _check_pumps(rows)
+        if model is HouseRule and not {row.rule_id for row in rows} <= set(defaults()):
+            raise CannotTakeIn("it holds a house rule that there is none of: nothing was taken in")
         model._default_manager.bulk_create(rows, batch_size=2000)
         counts.append(f"{len(rows)} {name}")
     parts = [name for name in held.namelist() if name.startswith("jobs/")]
@@ -201,7 +207,7 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
     follows: dict[uuid.UUID, uuid.UUID] = {}
     for at, name in enumerate(parts):
         told(at, len(parts))
-        row = json.loads(held.read(name))
+        row = _read(held, name)
         job = _take_job(shop, user, held, row, ids[name[5:-5]])
         if row["follows"] in ids:
             follows[job.pk] = ids[row["follows"]]
@@ -209,6 +215,29 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
         Job.objects.filter(pk=one).update(follows_id=other)
     publishing.changed(shop)
     return ", ".join([f"{len(parts)} jobs", *counts])
+
+
+def _read(held: zipfile.ZipFile, name: str) -> Any:
+    """A part as JSON; no figure is infinite or none at all."""
+
+    def no_number(text: str) -> None:
+        raise ValueError(f"{text} is no number")
+
+    return json.loads(held.read(name), parse_constant=no_number)
+
+
+def _check_pumps(rows: list[CatalogueEntry]) -> None:
+    """Pumps come in by the same door as those of any file.
+
+    Raises
+    ------
+    CannotTakeIn
+        One would be refused there.
+    """
+    pumps = [publishing.to_pump(row.__dict__) for row in rows]
+    for one in read_csv(write_csv(pumps)) if pumps else ():
+        if one.problems:
+            raise CannotTakeIn(f"{one.name}: {one.problems[0]}; nothing was taken in")
 
 
 def _own_id(old: str) -> uuid.UUID:
@@ -221,7 +250,7 @@ def _take_job(
     shop: Shop, user: User, held: zipfile.ZipFile, row: dict[str, Any], new_id: uuid.UUID
 ) -> Job:
     old = row["id"]
-    job = _fill(Job(shop=shop), row)
+    job = cast(Job, _fill(Job(shop=shop), row))
     job.pk, job.sized_revision = new_id, None  # this shop counts its catalogue anew
     job.save(force_insert=True)
     revisions, notes, papers = [], [], []
@@ -236,7 +265,7 @@ def _take_job(
             raise CannotTakeIn(f"paper {one['number']} of {job} is no PDF: nothing was taken in")
         papers.append(_fill(Paper(job=job, issued_by=user, pdf=pdf), one))
     for model, made in ((Revision, revisions), (JobNote, notes), (Paper, papers)):
-        model._default_manager.bulk_create(made)  # type: ignore[attr-defined]
+        model._default_manager.bulk_create(made)
         for one in made:
             _keep_moments(one)
     _keep_moments(job)

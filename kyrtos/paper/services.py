@@ -21,6 +21,7 @@ from kyrtos.jobs.models import Job, State
 from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
 from kyrtos.paper.view_model import Replaced, paper_view
+from kyrtos.shops import quota
 from sizing.base.rules import Rules, thawed
 from sizing.document import job as document
 from sizing.document.differences import differences
@@ -96,6 +97,7 @@ def issue(*, job: Job, user: User) -> Paper:
     CannotIssue
     """
     seen = Job.objects.select_related("shop").get(pk=job.pk)
+    quota.check("papers of a job", seen.papers.count())
     frozen = freeze(seen)
     for _ in range(_MOST_TRIES):
         number = (seen.papers.aggregate(most=Max("number"))["most"] or 0) + 1

@@ -17,14 +17,14 @@ class NoMoreRoom(SizingError):
     """The shop keeps as many of a thing as it may."""
 
 
-def check(thing: str, count: int) -> None:
-    """Raise when one more would be too many.
+def check(thing: str, count: int, more: int = 1) -> None:
+    """Raise when so many more would be too many.
 
     Raises
     ------
     NoMoreRoom
     """
-    if count >= MOST[thing]:
+    if count + more > MOST[thing]:
         raise NoMoreRoom(
             f"this shop keeps {count:,} {thing} already, and {MOST[thing]:,} are the most: take"
             " some away first, or ask whoever looks after the server"

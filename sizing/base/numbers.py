@@ -8,7 +8,9 @@ from sizing.base.reader import Style, current
 
 # A space or an apostrophe groups thousands only before exactly three digits, so that "5'10" stays
 # five feet ten.
-TOKEN = r"(?:\d+(?:(?:[.,]|[ '](?=\d{3}(?!\d)))\d+)*[.,]?|[.,]\d+)(?:[eE][+-]?\d+)?"
+TOKEN = (  # nosec B105
+    r"(?:\d+(?:(?:[.,]|[ '](?=\d{3}(?!\d)))\d+)*[.,]?|[.,]\d+)(?:[eE][+-]?\d+)?"
+)
 FRACTION = r"(?:(?P<whole>\d+)[ -]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)"
 _TYPOGRAPHIC = {
     "\u2212": "-",

@@ -5,13 +5,10 @@ from __future__ import annotations
 import csv
 import io
 import re
-import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
-
-from openpyxl import load_workbook
 
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
@@ -21,12 +18,11 @@ from sizing.pump.catalogue_columns import COLUMNS, Column, families
 from sizing.pump.curve import REFERENCE_DENSITY_KG_M3, PumpCurve
 from sizing.pump.doubts import check_power, doubts_of_curve, doubts_of_motor
 from sizing.pump.identity import id_of, told_apart
+from sizing.pump.workbook import WorkbookError, rows_of_workbook
 
 FEWEST_POINTS = 4  # with fewer, nobody can tell a curve from a guess
 MOST_POINTS = 60
 MOST_ROWS = 100_000
-# of a workbook: its parts are packed, and may be packed to do harm
-_MOST_UNPACKED_BYTES = 500_000_000
 _MOST_COLUMNS, _MOST_BLANK_ROWS = 200, 500
 _TELL_EVERY = 250  # rows
 _BY_NAME = {column.name: column for column in COLUMNS}
@@ -115,33 +111,14 @@ def workbook_rows(content: bytes) -> list[list[str]]:
         When it is no workbook, or unpacks to far too much.
     """
     try:
-        if (
-            sum(part.file_size for part in zipfile.ZipFile(io.BytesIO(content)).infolist())
-            > _MOST_UNPACKED_BYTES
-        ):
-            raise CatalogueFileError("this workbook unpacks to far more than a catalogue")
-        book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
-        rows: list[list[str]] = []
-        blank = 0
-        for row in book.worksheets[0].iter_rows(
-            values_only=True, max_row=MOST_ROWS + 2, max_col=_MOST_COLUMNS
-        ):
-            rows.append([] if not any(row) else [_as_text(cell) for cell in row])
-            blank = 0 if rows[-1] else blank + 1
-            if blank > _MOST_BLANK_ROWS:  # a cell far below is no row of the table
-                break
-        book.close()
-    except CatalogueFileError:
-        raise
-    except Exception as problem:  # openpyxl raises whatever the broken part inside raises
-        raise CatalogueFileError("this is not an XLSX workbook that can be read") from problem
-    del rows[len(rows) - blank :]
-    wide = max((at for at, cell in enumerate(rows[0] if rows else (), 1) if cell), default=0)
-    return [row[:wide] for row in rows]  # a sheet may be wider than its table
-
-
-def _as_text(cell: object) -> str:
-    return "" if cell is None else f"{cell:.10g}" if isinstance(cell, float) else str(cell)
+        return rows_of_workbook(
+            content,
+            most_rows=MOST_ROWS + 2,
+            most_columns=_MOST_COLUMNS,
+            most_blank=_MOST_BLANK_ROWS,
+        )
+    except WorkbookError as problem:
+        raise CatalogueFileError(str(problem)) from None
 
 
 def is_ours(header: Sequence[str]) -> bool:
