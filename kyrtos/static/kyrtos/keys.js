@@ -2,7 +2,13 @@
 "use strict";
 document.addEventListener("allauth.error", (event) => {
   event.preventDefault();
-  const place = document.getElementById("key-say") ?? document.querySelector("main .card-box");
-  const line = place.id === "key-say" ? place : place.querySelector("#key-said") ?? place.appendChild(Object.assign(document.createElement("p"), { id: "key-said", className: "bad say", role: "alert" }));
+  let line = document.getElementById("key-say");
+  if (!line) {
+    line = document.createElement("p");
+    line.id = "key-say";
+    line.className = "bad say";
+    line.role = "alert";
+    document.querySelector("main .card-box").append(line);
+  }
   line.textContent = "✕ No key answered, or it was called off. Try again, or use a code.";
 });
