@@ -61,3 +61,10 @@ def _put_back() -> None:
         for table, content in _kept.items():
             with cursor.copy(f'COPY "{table}" FROM STDIN (FORMAT BINARY)') as rows:
                 rows.write(content)
+
+
+def address() -> str:
+    """The test's own database, for a program beside the test."""
+    held = connection.settings_dict
+    at = f"{held['HOST']}:{held['PORT']}/{held['NAME']}"
+    return f"postgresql://{held['USER']}:{held['PASSWORD']}@{at}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import hashlib
 import io
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -113,7 +114,8 @@ def rows_of(
 
 
 def _first_line_is_ours(content: bytes) -> bool:
-    line = content[:20_000].partition(b"\n")[0].decode("utf-8-sig", errors="replace")
+    # a line may end in a carriage return alone, as very old programs write it
+    line = re.split(rb"[\r\n]", content[:20_000])[0].decode("utf-8-sig", errors="replace")
     return is_ours(next(csv.reader(io.StringIO(line)), []))
 
 

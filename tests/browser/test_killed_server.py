@@ -10,8 +10,8 @@ from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.shops.models import Shop
 from tests.browser.conftest import WAIT_MS, on_worksheet, type_in
-from tests.snapshot import demo_shop
-from tests.standing import collect, environment, free_port, kill, running, said, until, web
+from tests.snapshot import address, demo_shop
+from trials.standing import collect, environment, free_port, kill, running, said, until, web
 
 pytestmark = pytest.mark.browser
 
@@ -28,7 +28,7 @@ def test_what_was_saved_survives_and_what_was_typed_is_sent_again(
 ):
     if not Shop.objects.exists():
         demo_shop()
-    env, port = environment(tmp_path), free_port()
+    env, port = environment(tmp_path, address()), free_port()
     collect(env)
     context = browser.new_context(base_url=f"http://127.0.0.1:{port}")
     page = context.new_page()

@@ -15,9 +15,9 @@ from kyrtos.accounts.models import User
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.shops.models import Shop
-from tests import standing
 from tests.browser.conftest import WAIT_MS, on_worksheet, type_in
-from tests.snapshot import demo_shop
+from tests.snapshot import address, demo_shop
+from trials import standing
 
 pytestmark = pytest.mark.browser
 
@@ -34,7 +34,7 @@ def place():
 def env(transactional_db, place):
     if not Shop.objects.exists():
         demo_shop()
-    made = standing.environment(place)
+    made = standing.environment(place, address())
     standing.collect(made)
     return made
 
@@ -66,24 +66,25 @@ def test_it_stands_the_slow_and_the_large_and_gets_up_again(env, place):
             line.close()
 
         standing.until(lambda: standing.said(port, "/health") == "kyrtos ok\n", "the worker")
-        (worker,) = standing.session(keeper, "procrastinate worker")
+        (worker,) = standing.session(keeper.pid, "procrastinate worker")
         os.kill(worker, signal.SIGKILL)
         standing.until(
             lambda: [
-                pid for pid in standing.session(keeper, "procrastinate worker") if pid != worker
+                pid for pid in standing.session(keeper.pid, "procrastinate worker") if pid != worker
             ],
             "another worker",
         )
-        (master,) = standing.session(keeper, "gunicorn: master")
+        (master,) = standing.session(keeper.pid, "gunicorn: master")
         os.kill(master, signal.SIGKILL)
         standing.until(
-            lambda: standing.session(keeper, "gunicorn: master") not in ([], [master]), "a master"
+            lambda: standing.session(keeper.pid, "gunicorn: master") not in ([], [master]),
+            "a master",
         )
         standing.until(lambda: "ok" in standing.said(port), "the server again")
 
         keeper.kill()  # and nothing is left on the port
         keeper.wait()
-        standing.until(lambda: not standing.session(keeper), "all ended with it")
+        standing.until(lambda: not standing.session(keeper.pid), "all ended with it")
         assert standing.said(port) == ""
 
 

@@ -142,8 +142,9 @@ CELL = b'<row r="%d"><c r="%s%d" t="inlineStr"><is><t>maker</t></is></c></row>'
         "\n".join([HEADER, K5.replace("128", NINES)]).encode(),
         ("\n".join([HEADER] + ['"'] * 20_000)).encode(),
         (",".join(f"c{n}" for n in range(20_000)) + "\n1").encode(),
+        "\r".join([HEADER, K5]).encode(),  # lines as very old programs end them
     ],
-    ids=range(5),
+    ids=range(6),
 )
 def test_tables_that_once_held_a_thread_are_read_or_refused(estimator, content):
     name = "pumps.xlsx" if content[:2] == b"PK" else "pumps.csv"
