@@ -32,6 +32,7 @@ _LOOK_EVERY = 200  # inputs between looks at the memory
 _LEFT_OUT = {"sign-out", "account_logout", "end-sessions", "account_login"}
 _LEFT_OUT_FIELDS = {"second_step", "idle_minutes"}
 
+# fmt: off
 TEXTS = [
     "", " ", "\0", "a\0b", "0", "-1", "1e400", "-1e400", "nan", "inf", "1" * 400, "1/" + "9" * 400,
     "9" * 400 + "/7", "²", "٣", "½", "1e-400", "0x10", "1_000", "1,000.5", "1.000,5", "10 gpm",
@@ -42,7 +43,8 @@ TEXTS = [
     "{}", "null", "true", "[" * 990, '{"a":' * 300, "\r\nSet-Cookie: a=b", "‮abc", "none", "page-1",
     "answers.rise", "answers.", "legs.0.length", "legs.99.length", "legs.x", "a.b.c.d.e", "take",
     "undo", "add", "metric", "us", "kPa", "bar", "psi", "°C", "1 °F", "1:2", "1-2-3", "12:61", "€5",
-]  # fmt: skip
+]
+# fmt: on
 
 
 class Seeds:

@@ -12,7 +12,7 @@ import io
 import json
 import uuid
 import zipfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Set
 from datetime import date, datetime
 from typing import Any, cast
 
@@ -274,7 +274,7 @@ def _take_job(
     return job
 
 
-def _fill(row: Any, held: dict[str, Any], but: set[str] = frozenset()) -> Any:  # type: ignore[assignment]
+def _fill(row: Any, held: dict[str, Any], but: Set[str] = frozenset()) -> Any:
     """Put what was written into a row's own columns; what it does not know is passed over."""
     for one in row._meta.concrete_fields:
         if one.name in held and one.name not in _BESIDE | but:

@@ -108,6 +108,8 @@ FAILED = """insert into procrastinate_jobs (queue_name, task_name, status, attem
 )
 def test_health_looks_at_worker_and_queue(db, as_role, worker, waits, says):
     with connection.cursor() as ask:
+        for table in ("events", "periodic_defers", "jobs", "workers"):  # what others left
+            ask.execute(f"delete from procrastinate_{table}")
         if worker:
             ask.execute(WORKER, [worker])
         if waits:

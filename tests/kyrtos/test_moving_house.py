@@ -11,10 +11,12 @@ import psycopg
 import pytest
 
 from kyrtos.jobs.models import Job
-from tests.kyrtos.test_backup import address, contents, empty, here, paper, run  # noqa: F401
+from tests.kyrtos import test_backup
+from tests.kyrtos.test_backup import contents, run
 from trials import standing
 
 ROOT = Path(__file__).parents[2]
+here, paper = test_backup.here, test_backup.paper
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -49,7 +51,7 @@ def papers(database: str) -> list[bytes]:
         return [bytes(pdf) for (pdf,) in held.execute("select pdf from paper_paper order by id")]
 
 
-def test_filled_backed_up_destroyed_and_restored_on_another_port(paper, here, elsewhere, tmp_path):  # noqa: F811
+def test_filled_backed_up_destroyed_and_restored_on_another_port(paper, here, elsewhere, tmp_path):
     file = tmp_path / "all.backup"
     assert run("save", file, here).returncode == 0
     assert file.stat().st_mode & 0o077 == 0  # it holds everything
@@ -69,7 +71,7 @@ def upgrade(database: str, *words: str) -> subprocess.CompletedProcess:
     return tool("upgrade", *words, **settings)
 
 
-def test_an_upgrade_is_backed_up_checked_and_taken_back(paper, here, elsewhere, tmp_path):  # noqa: F811
+def test_an_upgrade_is_backed_up_checked_and_taken_back(paper, here, elsewhere, tmp_path):
     file = tmp_path / "all.backup"
     run("save", file, here)
     tool("backup", "restore", str(file), DATABASE_URL=elsewhere)

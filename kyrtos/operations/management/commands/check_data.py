@@ -33,7 +33,7 @@ class Command(BaseCommand):
                 problems.append(f"job {job.pk}: {problem}")
         for number, head in Paper.objects.values_list("pk", "pdf").iterator(chunk_size=20):
             papers += 1
-            if not bytes(head[:5]) == b"%PDF-":
+            if bytes(head[:5]) != b"%PDF-":
                 problems.append(f"paper {number} is no PDF")
         for shop in Shop.objects.all():
             try:
