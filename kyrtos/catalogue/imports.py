@@ -11,14 +11,14 @@ from contextlib import contextmanager
 from dataclasses import asdict
 from typing import Any
 
-from django.db import transaction
+from django.db import InterfaceError, OperationalError, transaction
 from procrastinate.contrib.django import app
 
 from kyrtos.accounts.models import User
 from kyrtos.catalogue import prices, publishing, services, supplier_file
 from kyrtos.catalogue.import_preview import preview, preview_of
 from kyrtos.catalogue.models import CatalogueEntry, Import
-from kyrtos.config.queue import enqueue
+from kyrtos.config.queue import AGAIN, enqueue
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue_file import CatalogueFileError, FileRow, Progress
 from sizing.pump.identity import identity
@@ -325,6 +325,8 @@ def _told(import_id: int, then: Import.State, what_to_do: str) -> Iterator[None]
     """
     try:
         yield
+    except (OperationalError, InterfaceError):
+        raise  # the database went away: it is done again, and cannot be told now
     except Exception as problem:
         told = (
             f"something went wrong in the background ({type(problem).__name__}); nothing was"
@@ -334,14 +336,14 @@ def _told(import_id: int, then: Import.State, what_to_do: str) -> Iterator[None]
         raise
 
 
-@app.task(name="kyrtos.catalogue.tasks.read_import")
+@app.task(retry=AGAIN, name="kyrtos.catalogue.tasks.read_import")
 def read_import(import_id: int) -> None:
     """Read a large file and say what it would do."""
     with _told(import_id, Import.State.FAILED, "Send the file again"):
         read(Import.objects.get(pk=import_id))
 
 
-@app.task(name="kyrtos.catalogue.tasks.take_import")
+@app.task(retry=AGAIN, name="kyrtos.catalogue.tasks.take_import")
 def take_import(
     import_id: int, without_refused: bool, take_doubtful: bool, blank_missing: bool = False
 ) -> None:
@@ -357,7 +359,7 @@ def take_import(
         )
 
 
-@app.task(name="kyrtos.catalogue.tasks.undo_import")
+@app.task(retry=AGAIN, name="kyrtos.catalogue.tasks.undo_import")
 def undo_import(import_id: int) -> None:
     """Put the catalogue back as it was before a large import."""
     with _told(import_id, Import.State.TAKEN, "Try once more"):

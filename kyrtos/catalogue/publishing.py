@@ -22,7 +22,7 @@ from procrastinate.contrib.django import app
 
 from kyrtos.catalogue.models import CatalogueEntry, Published
 from kyrtos.catalogue.signals import catalogue_published
-from kyrtos.config.queue import enqueue
+from kyrtos.config.queue import AGAIN, enqueue
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue import EMPTY, Catalogue, Pump
 from sizing.pump.curve import PumpCurve
@@ -94,7 +94,7 @@ def publish(shop: Shop) -> None:
     shop.refresh_from_db(fields=["published_revision", "published_digest"])
 
 
-@app.task(name="kyrtos.catalogue.tasks.publish")
+@app.task(retry=AGAIN, name="kyrtos.catalogue.tasks.publish")
 def publish_task(shop_id: int) -> None:
     """Pack a large catalogue."""
     publish(Shop.objects.get(pk=shop_id))

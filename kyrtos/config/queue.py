@@ -8,11 +8,17 @@ from __future__ import annotations
 from typing import Any
 
 from django.conf import settings
-from django.db import transaction
+from django.db import InterfaceError, OperationalError, transaction
+from procrastinate import RetryStrategy
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 
 Queued = Task[Any, Any, Any]
+# Every task does its work whole or not at all: where the database went away meanwhile it is done
+# again, after two seconds, four, six ...
+AGAIN = RetryStrategy(
+    max_attempts=12, linear_wait=2, retry_exceptions=(OperationalError, InterfaceError)
+)
 held: list[tuple[Queued, dict[str, Any]]] = []  # what the tests have waiting
 
 

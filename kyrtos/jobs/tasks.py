@@ -7,14 +7,14 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
-from kyrtos.config.queue import enqueue
+from kyrtos.config.queue import AGAIN, enqueue
 from kyrtos.jobs import services
 from kyrtos.shops.models import Shop
 
 _GONE_AFTER_S = 60  # without a sign of life a worker is gone, and what it had in hand begins anew
 
 
-@app.task
+@app.task(retry=AGAIN)
 def recheck(shop_id: int) -> None:
     """Look through a shop's open jobs."""
     services.recheck(Shop.objects.get(pk=shop_id))

@@ -21,6 +21,7 @@ _NAMES = {
     "make_file": "making or taking in a file of a shop",
     "nightly_backup": "the nightly back-up",
     "backup_now": "a back-up",
+    "tell_of_lost_work": "looking for work that nobody does",
 }
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from django.db import InterfaceError, OperationalError
+
 from kyrtos.accounts.audit import note
 from kyrtos.accounts.models import User
 from kyrtos.catalogue import services
@@ -58,6 +60,8 @@ def work_on(file: ShopFile) -> None:
         file.state, file.content = ShopFile.State.CALLED_OFF, b""
     except SizingError as problem:
         file.state, file.content, file.told = ShopFile.State.FAILED, b"", str(problem)[:500]
+    except (OperationalError, InterfaceError):
+        raise  # the database went away: it is done again
     except Exception as problem:
         told_short = f"something went wrong in the background ({type(problem).__name__})"
         ShopFile.objects.filter(pk=file.pk).update(state=ShopFile.State.FAILED, told=told_short)

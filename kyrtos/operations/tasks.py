@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.conf import settings
 from procrastinate.contrib.django import app
 
-from kyrtos.config.queue import enqueue
-from kyrtos.operations import backups, shop_files
+from kyrtos.config.queue import AGAIN, enqueue
+from kyrtos.operations import backups, lost, shop_files
 from kyrtos.operations.models import ShopFile
 
 
@@ -20,18 +18,25 @@ def nightly_backup(timestamp: int) -> None:
         backups.make()
 
 
-@app.task(lock="back-up", queueing_lock="back-up now")
+@app.task(retry=AGAIN, lock="back-up", queueing_lock="back-up now")
 def backup_now() -> None:
     """Back everything up: somebody asked for it."""
     backups.make()
 
 
-@app.task
+@app.task(retry=AGAIN)
 def make_file(file_id: int) -> None:
     """Make a shop's file, or take one in."""
     shop_files.work_on(ShopFile.objects.get(pk=file_id))
 
 
-def soon(file: ShopFile, **_: Any) -> None:
+@app.periodic(cron="*/2 * * * *")
+@app.task(queueing_lock="what nobody works on")
+def tell_of_lost_work(timestamp: int) -> None:
+    """What stands as being worked on while no task for it is left is given back to who asked."""
+    lost.give_back()
+
+
+def soon(file: ShopFile) -> None:
     """Have a file worked on."""
     enqueue(make_file, lock=f"file-{file.shop_id}", file_id=file.pk)

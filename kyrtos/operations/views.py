@@ -6,6 +6,7 @@ from typing import cast
 
 from django.conf import settings
 from django.contrib import messages
+from django.db import transaction
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
@@ -101,8 +102,9 @@ def export_xlsx(request: ShopRequest) -> HttpResponse:
 
 
 def _begun(request: ShopRequest, kind: str, content: bytes = b"") -> HttpResponse:
-    made = shop_files.begin(request.membership.shop, cast(User, request.user), kind, content)
-    tasks.soon(made)
+    with transaction.atomic():  # neither is seen without the other
+        made = shop_files.begin(request.membership.shop, cast(User, request.user), kind, content)
+        tasks.soon(made)
     return redirect("file", file_id=made.pk)
 
 

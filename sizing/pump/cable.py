@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from sizing.base.errors import SizingError, check_range
@@ -67,3 +68,109 @@ def cable(
     return Cable(
         resistance_ohm_per_km, drop, drop / supply_voltage_v, supply_voltage_v - drop, loss
     )
+
+
+@dataclass(frozen=True)
+class Copper:
+    """What conductors are of: resistivity at 20 °C, its rise per kelvin, and how warm they are."""
+
+    resistivity_20c_ohm_m: float
+    per_k: float
+    temperature_c: float
+
+    @property
+    def resistivity_ohm_m(self) -> float:
+        """At its temperature."""
+        return self.resistivity_20c_ohm_m * (1 + self.per_k * (self.temperature_c - 20.0))
+
+
+@dataclass(frozen=True)
+class Load:
+    """A motor on its supply, running and starting.
+
+    The drop of a cable is told as a share of the supply; the current is not changed by the lower
+    voltage.
+    """
+
+    phases: int
+    supply_voltage_v: float
+    current_a: float
+    power_factor: float
+    starting_multiple: float
+    starting_power_factor: float
+    reactance_ohm_per_km: float = 0.0
+
+    @property
+    def starting_current_a(self) -> float:
+        """What it draws in the moment of starting."""
+        return self.current_a * self.starting_multiple
+
+    def drop(self, length_m: float, resistance: float, *, starting: bool) -> Cable:
+        """The cable's drop in one of the two."""
+        return cable(
+            phases=self.phases,
+            supply_voltage_v=self.supply_voltage_v,
+            current_a=self.starting_current_a if starting else self.current_a,
+            length_m=length_m,
+            resistance_ohm_per_km=resistance,
+            reactance_ohm_per_km=self.reactance_ohm_per_km,
+            power_factor=self.starting_power_factor if starting else self.power_factor,
+        )
+
+
+def smallest_area_mm2(
+    areas_mm2: Iterable[float],
+    load: Load,
+    copper: Copper,
+    length_m: float,
+    limits: Mapping[bool, float],
+) -> float | None:
+    """The smallest area on sale that keeps every limit; None where none does.
+
+    Parameters
+    ----------
+    limits : share of the supply by ``starting``: False running, True starting.
+    """
+    for area in sorted(areas_mm2):
+        resistance = resistance_ohm_per_km(area, copper.resistivity_ohm_m)
+        if all(
+            load.drop(length_m, resistance, starting=starting).voltage_drop_fraction <= share
+            for starting, share in limits.items()
+        ):
+            return area
+    return None
+
+
+def longest_m(load: Load, resistance: float, limits: Mapping[bool, float]) -> float:
+    """The length at which a conductor just keeps every limit [m]."""
+    per_m = {
+        starting: load.drop(1.0, resistance, starting=starting).voltage_drop_fraction
+        for starting in limits
+    }
+    return min(share / per_m[starting] for starting, share in limits.items())
+
+
+@dataclass(frozen=True)
+class Breaker:
+    """A breaker that must trip at an earth fault at the far end, and what leads there."""
+
+    rating_a: float
+    multiple: float  # of the rating, at which it trips at once
+    voltage_to_earth_v: float
+    voltage_factor: float
+    supply_loop_ohm: float
+
+    @property
+    def trip_current_a(self) -> float:
+        """At which it trips at once."""
+        return self.rating_a * self.multiple
+
+    @property
+    def loop_limit_ohm(self) -> float:
+        """The loop's impedance up to which a fault trips it."""
+        return self.voltage_factor * self.voltage_to_earth_v / self.trip_current_a
+
+    def longest_m(self, resistance: float, earth_resistance: float) -> float:
+        """The longest cable at whose end it still trips; ohms a kilometre, added as numbers."""
+        spare = self.loop_limit_ohm - self.supply_loop_ohm
+        return max(spare, 0.0) / ((resistance + earth_resistance) / _M_PER_KM)

@@ -7,6 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError, connection
 from django.test import Client
 from django.utils import timezone
 
@@ -15,7 +16,7 @@ from kyrtos.catalogue import imports
 from kyrtos.catalogue.models import CatalogueEntry, Import, PriceNote
 from kyrtos.config import queue
 from kyrtos.jobs.models import JobNote
-from kyrtos.operations import backups, shop_data, shop_files, tasks
+from kyrtos.operations import backups, lost, shop_data, shop_files, tasks
 from kyrtos.operations.models import Backup, ShopFile
 from kyrtos.paper.services import issue
 from kyrtos.shops import quota
@@ -326,3 +327,60 @@ def test_people_in_people_json_are_names_only(owner, shop):
     people = json.loads(held.read("people.json"))
     assert ["wenna", "Wenna Polreath", "estimator"] in people
     assert b"pbkdf2" not in b"".join(held.read(one) for one in held.namelist())
+
+
+# --- work that nobody does
+
+
+def test_every_task_is_done_again_after_the_database_was_away():
+    from procrastinate.contrib.django import app
+
+    ours = [task for name, task in app.tasks.items() if name.startswith("kyrtos.")]
+    assert len(ours) >= 8
+    for task in ours:
+        periodic = task.name.rpartition(".")[2]
+        again = task.retry_strategy is queue.AGAIN
+        assert again or periodic in (
+            "take_up_what_was_left",
+            "nightly_backup",
+            "tell_of_lost_work",
+        ), task.name  # these come again by themselves
+
+
+def test_the_database_going_away_is_no_verdict_on_a_file(estimator, shop, monkeypatch):
+    url = send(estimator, large_file()).url
+
+    def away(*_):
+        raise OperationalError("server closed the connection")
+
+    monkeypatch.setattr(imports, "read", away)
+    with pytest.raises(OperationalError):
+        queue.run_held()
+    assert Import.objects.get(pk=int(url.split("/")[-2])).state == "reading"  # it is done again
+
+
+def test_what_nobody_works_on_is_given_back(estimator, shop):
+    ways = {"reading": "failed", "taking": "shown", "undoing": "taken", "taken": "taken"}
+    made = {
+        state: Import.objects.create(shop=shop, name=state, content=b"", state=state)
+        for state in ways
+    }
+    in_hand = Import.objects.create(shop=shop, name="in hand", content=b"", state="reading")
+    with connection.cursor() as ask:
+        ask.execute(
+            "insert into procrastinate_jobs (queue_name, task_name, args) values ('default',"
+            " 'kyrtos.catalogue.tasks.read_import', %s)",
+            [json.dumps({"import_id": in_hand.pk})],
+        )
+    user = User.objects.get(username="wenna")
+    file = shop_files.begin(shop, user, ShopFile.Kind.ALL)
+    assert lost.give_back() == 4
+    assert lost.give_back() == 0
+    for state, found in made.items():
+        found.refresh_from_db()
+        assert found.state == ways[state]
+    in_hand.refresh_from_db()
+    file.refresh_from_db()
+    assert (in_hand.state, file.state) == ("reading", "failed")
+    page = f"/catalogue/import/{made['reading'].pk}/"
+    assert "not finished in the background" in text_of(estimator.get(page))

@@ -1,0 +1,233 @@
+"""A pressure tank and its switch with a pump whose flow falls as the pressure rises.
+
+Air: p V^n constant, p absolute, V never above the tank. Pump: Q(p) = sqrt((a - lift - p / (rho g))
+/ (b + k)). Filling from cut-in to cut-out takes the integral of dW / (Q - draw), W the water in
+the tank (adaptive quadrature, relative error 1e-10).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from scipy.integrate import quad
+from scipy.optimize import brentq, minimize_scalar
+
+from sizing.base.errors import SizingError, check_range
+from sizing.base.water import GRAVITY_M_S2
+from sizing.simulation.delivery import Pump
+
+_RELATIVE = 1e-11
+
+
+@dataclass(frozen=True)
+class TankAndSwitch:
+    """A tank, its switch, and the pump that fills it; pressures gauge at the tank [Pa].
+
+    Raises
+    ------
+    OutOfRange, SizingError
+        A tank of nothing; a cut-out that is not above the cut-in.
+    """
+
+    tank_volume_m3: float
+    precharge_pa: float
+    cut_in_pa: float
+    cut_out_pa: float
+    pump: Pump
+    lift_m: float
+    pipe_k_s2_m5: float
+    density_kg_m3: float
+    atmosphere_pa: float
+    air_exponent: float = 1.0  # 1 slow, about 1.2 quick
+
+    def __post_init__(self) -> None:
+        check_range("tank volume", self.tank_volume_m3, 1e-9, 1e4, "m³")
+        check_range("air exponent", self.air_exponent, 1.0, 1.4, "")
+        if not self.cut_in_pa < self.cut_out_pa:
+            raise SizingError("the cut-out pressure must lie above the cut-in")
+        if not self.precharge_pa < self.cut_out_pa:
+            raise SizingError("the precharge must lie below the cut-out: the tank takes no water")
+
+    def air_m3(self, pressure_pa: float) -> float:
+        """Volume of the air at a pressure."""
+        ratio = (self.precharge_pa + self.atmosphere_pa) / (pressure_pa + self.atmosphere_pa)
+        return self.tank_volume_m3 * min(1.0, math.pow(ratio, 1.0 / self.air_exponent))
+
+    def pressure_pa(self, air_m3: float) -> float:
+        """The pressure at which the air has a volume."""
+        share = math.pow(self.tank_volume_m3 / air_m3, self.air_exponent)
+        return (self.precharge_pa + self.atmosphere_pa) * share - self.atmosphere_pa
+
+    def flow_m3s(self, pressure_pa: float) -> float:
+        """What the pump gives at a pressure, zero where it gives nothing."""
+        head = pressure_pa / (self.density_kg_m3 * GRAVITY_M_S2)
+        spare = self.pump.shutoff_head_m - self.lift_m - head
+        return math.sqrt(max(spare, 0.0) / (self.pump.curve_b_s2_m5 + self.pipe_k_s2_m5))
+
+    @property
+    def drawdown_m3(self) -> float:
+        """Water between the two switch pressures."""
+        return self.air_m3(self.cut_in_pa) - self.air_m3(self.cut_out_pa)
+
+    @property
+    def begin_pa(self) -> float:
+        """Where filling begins: with the precharge above cut-in the tank is empty until there."""
+        return max(self.cut_in_pa, self.precharge_pa)
+
+    def fill_time_s(self, draw_m3s: float) -> float:
+        """From cut-in to cut-out while so much is drawn; infinite where it is never reached."""
+        if self.flow_m3s(self.cut_out_pa) <= draw_m3s:
+            return math.inf
+        high, low = self.air_m3(self.begin_pa), self.air_m3(self.cut_out_pa)
+        found, _ = quad(
+            lambda air: 1.0 / (self.flow_m3s(self.pressure_pa(air)) - draw_m3s),
+            low,
+            high,
+            epsabs=0,
+            epsrel=_RELATIVE,
+            limit=200,
+        )
+        return float(found)
+
+    def settle_pa(self, draw_m3s: float) -> float:
+        """The pressure at which the pump gives just what is drawn."""
+        head = self.pump.shutoff_head_m - self.lift_m
+        head -= (self.pump.curve_b_s2_m5 + self.pipe_k_s2_m5) * draw_m3s**2
+        return head * self.density_kg_m3 * GRAVITY_M_S2
+
+
+@dataclass(frozen=True)
+class Cycling:
+    """What tank, switch and pump do at a steady draw.
+
+    ``outcome``: no_draw, falls_below_cut_in, never_stops, hunts or cycles.
+    """
+
+    outcome: str
+    run_time_s: float | None
+    rest_time_s: float | None
+    starts_per_s: float
+    settle_pressure_pa: float | None
+
+
+def cycling(tank: TankAndSwitch, draw_m3s: float, hunting_run_time_s: float) -> Cycling:
+    """At a draw; below the hunting run time the switch chatters rather than works."""
+    if draw_m3s <= 0:
+        return Cycling("no_draw", None, None, 0.0, None)
+    settle = tank.settle_pa(draw_m3s)
+    if draw_m3s >= tank.flow_m3s(tank.cut_in_pa):
+        return Cycling("falls_below_cut_in", None, None, 0.0, settle)
+    if draw_m3s >= tank.flow_m3s(tank.cut_out_pa):
+        return Cycling("never_stops", None, None, 0.0, settle)
+    run, rest = tank.fill_time_s(draw_m3s), tank.drawdown_m3 / draw_m3s
+    outcome = "hunts" if run < hunting_run_time_s else "cycles"
+    return Cycling(outcome, run, rest, 1.0 / (run + rest), None)
+
+
+def worst_draw_m3s(tank: TankAndSwitch) -> float | None:
+    """The steady draw at which the pump starts most often; None where it never stops."""
+    most = tank.flow_m3s(tank.cut_out_pa)
+    if most <= 0:
+        return None
+    found = minimize_scalar(
+        lambda draw: tank.fill_time_s(draw) + tank.drawdown_m3 / draw,
+        bounds=(most * 1e-6, most * (1 - 1e-9)),
+        method="bounded",
+        options={"xatol": most * 1e-9},
+    )
+    return float(found.x)
+
+
+def quick_tank_volume_m3(tank: TankAndSwitch, run_time_s: float) -> float:
+    """The quick rule: run time x flow at mid-band / drawdown fraction [m3]."""
+    middle = (tank.cut_in_pa + tank.cut_out_pa) / 2
+    return run_time_s * tank.flow_m3s(middle) * tank.tank_volume_m3 / tank.drawdown_m3
+
+
+def tank_volume_for_m3(tank: TankAndSwitch, run_time_s: float) -> float | None:
+    """The tank, of this precharge, with which the pump runs so long with no draw [m3].
+
+    None where it never stops.
+    """
+    without = tank.fill_time_s(0.0)
+    return None if math.isinf(without) else tank.tank_volume_m3 * run_time_s / without
+
+
+@dataclass(frozen=True)
+class Start:
+    """The pump starts at a moment and runs so long."""
+
+    time_s: float
+    run_time_s: float
+
+
+def day_of_draws(
+    tank: TankAndSwitch, draws: tuple[tuple[float, float], ...], *, end_s: float = 86_400.0
+) -> tuple[tuple[Start, ...], float, float]:
+    """A day of draws: every start, the lowest pressure [Pa], and the water drawn [m3].
+
+    Parameters
+    ----------
+    draws : rows of (from [s], draw [m3/s]), each held until the next; the first from 0.
+
+    The tank stands at cut-out at the beginning. What cannot be drawn for want of pressure is not
+    counted as drawn.
+    """
+    air, on, begun = tank.air_m3(tank.cut_out_pa), False, 0.0
+    empty = tank.air_m3(tank.begin_pa)
+    starts: list[Start] = []
+    lowest, drawn = tank.cut_out_pa, 0.0
+    times = [*(time for time, _ in draws), end_s]
+    for (time, draw), until in zip(draws, times[1:], strict=True):
+        while time < until - 1e-9:
+            pressure = min(tank.pressure_pa(air), tank.cut_out_pa)
+            if not on:
+                rest = (empty - air) / draw if draw > 0 else math.inf
+                step = min(rest, until - time)
+                air, time, drawn = air + draw * step, time + step, drawn + draw * step
+                if rest <= step:
+                    on, begun = True, time
+                    lowest = min(lowest, tank.cut_in_pa)
+                continue
+            target = tank.air_m3(tank.cut_out_pa)
+            settle = tank.settle_pa(draw)
+            if tank.flow_m3s(tank.cut_out_pa) <= draw:  # it settles before the cut-out
+                target = min(empty, tank.air_m3(max(settle, tank.begin_pa)))
+            step, air_then = _fill(tank, air, target, draw, until - time)
+            lowest = min(lowest, tank.pressure_pa(max(air, air_then)), pressure)
+            time, drawn, air = time + step, drawn + draw * step, air_then
+            if tank.flow_m3s(tank.cut_out_pa) > draw and air <= target * (1 + 1e-12):
+                on = False
+                starts.append(Start(begun, time - begun))
+    if on:
+        starts.append(Start(begun, end_s - begun))
+    return tuple(starts), lowest, drawn
+
+
+def _fill(
+    tank: TankAndSwitch, air: float, target: float, draw: float, most_s: float
+) -> tuple[float, float]:
+    """Seconds and air after filling towards a volume of air, at most so long."""
+
+    def seconds(to: float) -> float:
+        if to == air:
+            return 0.0
+        found, _ = quad(
+            lambda one: 1.0 / (tank.flow_m3s(tank.pressure_pa(one)) - draw),
+            to,
+            air,
+            epsabs=0,
+            epsrel=1e-9,
+            limit=200,
+        )
+        return float(found)
+
+    reaches = tank.flow_m3s(tank.cut_out_pa) > draw
+    if not reaches:
+        target = air + (target - air) * (1 - 1e-6)
+    whole = seconds(target) if abs(target - air) > 1e-15 else 0.0
+    if whole <= most_s:
+        return (whole, target) if reaches else (most_s, target)
+    found = brentq(lambda to: seconds(to) - most_s, air, target, xtol=1e-14)
+    return most_s, float(found)
