@@ -1,0 +1,46 @@
+"""The dialog that runs a pit over a day."""
+
+import re
+
+import pytest
+
+from tests.kyrtos.reading import text_of
+
+
+def asked(client, job, **given):
+    return client.get(f"/jobs/{job.pk}/dialogs/over_time/", given)
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        ({}, "It holds: 6 starts in its busiest hour"),
+        ({"day": "out"}, "It overflows at 01:07:54"),
+        ({"day": "failed"}, "One pump alone has no other"),
+        ({"day": "wettest", "times": "4"}, "gives less than what comes in"),
+        ({"day": "none such"}, "It holds"),
+        ({"times": "1,5"}, "is not a number"),
+        ({"times": "many"}, "many&#x27; is not a number"),
+        ({"times": "-1"}, "between 0 and 20"),
+        ({"times": "1e400"}, "type"),
+        ({"times": "0"}, "It holds: 0 starts"),
+    ],
+)
+def test_it_says_what_becomes_of_the_day(estimator, job, given, says):
+    shown = text_of(asked(estimator, job, **given))
+    assert says in shown
+    assert "svg" in asked(estimator, job, **given).text
+
+
+def test_the_picture_stays_small_however_often_it_starts(estimator, job):
+    page = asked(estimator, job, day="wettest").text
+    path = re.search(r'class="t-level" d="([^"]*)"', page)[1]
+    assert len(path) < 20_000
+    assert "NaN" not in page
+    assert "inf" not in path
+
+
+def test_it_is_offered_where_there_is_a_pit(estimator, shop, job):
+    assert 'data-dialog="over_time"' in estimator.get(f"/jobs/{job.pk}/").text
+    well = shop.jobs.filter(kind="well").first()
+    assert 'data-dialog="over_time"' not in estimator.get(f"/jobs/{well.pk}/").text
