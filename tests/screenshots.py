@@ -6,7 +6,9 @@ from pathlib import Path
 
 import pytest
 
+from kyrtos.accounts.audit import note
 from kyrtos.operations.models import Backup
+from kyrtos.shops.models import Shop
 from tests.browser.conftest import (
     _orm_beside_playwright,
     browser,
@@ -110,13 +112,23 @@ def test_phone_views(phone):
     take(phone, "worksheet-phone")
 
 
-def test_settings(page):
+def test_settings(page, settings):
     sign_in(page)
     page.get_by_role("button", name="sign out").click()
     page.locator('[name=who][value="isolde"]').click()
     page.wait_for_selector("h1:has-text('Bench')")
     page.goto("/settings/shop/")
     take(page, "settings", full=True)
+    settings.BACKUP_FOLDER = "/srv/back-ups"
+    shop = Shop.objects.get()
+    for who, what, about in (
+        ("wenna", "pump file taken", "spring-list.xlsx"),
+        ("isolde", "rule set", "CYC-01"),
+        ("wenna", "paper issued", "Bookbinder's cellar, paper 1"),
+        ("isolde", "link made", "technician, ama@farshore.example"),
+        ("tobin", "wrong password", ""),
+    ):
+        note(shop, who, what, about, "10.0.4.17")
     Backup.objects.create(file="/srv/back-ups/kyrtos.backup", good=True, size_bytes=1_830_000)
     for name, of in (("people", "summary >> nth=1"), ("back-ups", ""), ("audit", "")):
         page.goto(f"/{name}/")

@@ -115,6 +115,7 @@ class ShopTermsForm(_TermsForm):
         widgets = {
             "terms": forms.Textarea(attrs={"rows": 4}),
             "voltage_v": forms.TextInput(attrs={"inputmode": "decimal", "placeholder": "230"}),
+            "idle_minutes": forms.TextInput(attrs={"inputmode": "numeric", "placeholder": "never"}),
         }
 
     def __init__(self, *args: Any, **given: Any) -> None:

@@ -44,3 +44,35 @@ def test_it_is_offered_where_there_is_a_pit(estimator, shop, job):
     assert 'data-dialog="over_time"' in estimator.get(f"/jobs/{job.pk}/").text
     well = shop.jobs.filter(kind="well").first()
     assert 'data-dialog="over_time"' not in estimator.get(f"/jobs/{well.pk}/").text
+
+
+def basin(client, job, **given):
+    return text_of(client.get(f"/jobs/{job.pk}/dialogs/basins/", given))
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        ({}, "bears pumps up to 20.26 m³/h"),
+        ({"wish": "54 by 90 in"}, "1.37 m × 2.29 m"),
+        ({"wish": "450 x 900"}, "too shallow"),
+        ({"wish": "300 x 900 mm"}, "too narrow"),
+        ({"wish": "900"}, "type diameter by depth"),
+        ({"wish": "a by b"}, "aria-invalid"),
+        ({"wish": "1 x 900000 mm"}, "between 0.1 m and 10 m"),
+        ({"reserve": "2 h"}, "With that reserve the floats find no room"),
+        ({"reserve": "many"}, "aria-invalid"),
+        ({"reserve": "-1 h"}, "aria-invalid"),
+        ({"reserve": "900 h"}, "a week"),
+    ],
+)
+def test_basins_in_words_and_what_is_typed_wrong(estimator, job, given, says):
+    shown = basin(estimator, job, **given)
+    assert says in shown
+    for text in given.values():
+        assert text in shown  # nothing typed is lost
+
+
+def test_a_job_without_a_pit_has_no_basin(estimator, shop):
+    well = shop.jobs.filter(kind="well").first()
+    assert "no pit" in basin(estimator, well)

@@ -1,0 +1,104 @@
+"""Which basin would do for a job's pump, and what the pit that is there bears.
+
+Asked of a basin as of the job: its stop level, its alarm over the start, its inlet below the cover;
+room for the pump and its float (rule CHO-05); starts and least run by the house's rules. The sizes
+on sale are the usual ones of ``data/basins.csv``.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+from sizing.analysis.changed import Known, NotYet
+from sizing.base import tables
+from sizing.base.units import SECONDS_PER_HOUR
+from sizing.checks.base import Running
+from sizing.checks.pit import drain_back_m3, levels, turns
+from sizing.kinds.pit import PitKind, pit_plan
+from sizing.storage.basin_design import Candidate, Wanted, candidate, candidates, largest_pump_m3s
+
+_MM = 1e-3
+FREEBOARD_M = 0.05  # inlet over alarm, assumed where nothing is asked
+_NARROWEST_M = 0.45  # of a basin with a float at all, where the pump's width is not known
+
+
+@lru_cache
+def on_sale_m() -> tuple[tuple[float, float], ...]:
+    """Diameter and depth of the usual round basins."""
+    return tuple(
+        (float(row["diameter_mm"]) * _MM, float(row["depth_mm"]) * _MM)
+        for row in tables.rows("basins")
+    )
+
+
+@dataclass(frozen=True)
+class Basins:
+    """What is wanted, the smallest depth of each diameter, the wish, and the pit that is there."""
+
+    wanted: Wanted
+    rows: tuple[Candidate, ...]
+    best: Candidate | None
+    wish: Candidate | None
+    here: Candidate
+    here_bears_m3s: float | None
+    here_is_round: bool
+
+
+def wanted_of(running: Running, kind: PitKind, reserve_s: float = 0.0) -> Wanted:
+    """What a basin would have to do for a job and its pump."""
+    at, rules, pump = levels(running.facts), running.rules, running.pump.pump
+    room = 2 * rules.value("CHO-05")
+    least = _NARROWEST_M if pump.width_m is None else max(pump.width_m + room, _NARROWEST_M)
+    count = round(turns(running))
+    return Wanted(
+        pump_flows_m3s=(running.flow_m3s,) * count,
+        alternating=count > 1,
+        allowed_starts_per_h=rules.high(kind.pit_rules.starts) * SECONDS_PER_HOUR,
+        minimum_run_time_s=rules.low(kind.pit_rules.run_time),
+        peak_inflow_m3s=running.demand.inflow_m3s,
+        reserve_time_s=reserve_s,
+        inlet_below_cover_m=max(at.overflow_m - at.inlet_m, 0.0),
+        submergence_m=at.stop_m,
+        least_stop_m=pump.lowest_stop_m or 0.0,
+        least_float_travel_m=0.0,
+        alarm_above_m=max(at.alarm_m - at.start_m, 0.0),
+        inlet_above_alarm_m=FREEBOARD_M,
+        least_diameter_m=least,
+        drain_back_m3=drain_back_m3(running),
+    )
+
+
+def basins(
+    base: Known, *, reserve_s: float = 0.0, wish_m: tuple[float, float] | None = None
+) -> Basins:
+    """The basins for a job; ``wish_m`` is a diameter and depth that somebody would like.
+
+    Raises
+    ------
+    NotYet
+        The job has no pit, or no pump yet that runs.
+    """
+    running, kind = base.sizing.running, base.sizing.kind
+    if not isinstance(kind, PitKind):
+        raise NotYet("this job has no pit")
+    if running is None:
+        raise NotYet("this needs a pump that runs: none fits yet, and none was picked")
+    wanted = wanted_of(running, kind, reserve_s)
+    every = candidates(wanted, on_sale_m())
+    rows = []
+    for diameter in dict.fromkeys(one.diameter_m for one in every):
+        of = [one for one in every if one.diameter_m == diameter]
+        rows.append(next((one for one in of if one.does), of[-1]))
+    plan, depth = pit_plan(running.facts), levels(running.facts).overflow_m
+    same = math.sqrt(4 * plan.area_m2 / math.pi)
+    return Basins(
+        wanted=wanted,
+        rows=tuple(rows),
+        best=next((one for one in every if one.does), None),
+        wish=None if wish_m is None else candidate(wanted, *wish_m),
+        here=candidate(wanted, same, depth),
+        here_bears_m3s=largest_pump_m3s(wanted, same, depth),
+        here_is_round=running.facts.choice("pit_shape") == "round",
+    )
