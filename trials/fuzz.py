@@ -27,6 +27,7 @@ from trials.visitor import Answer, Visitor
 
 MOST_S, MOST_MB = 5.0, 400
 _THREADS = 3
+_GONE = 200  # unanswered in a row: there is nobody left to try
 _LOOK_EVERY = 200  # inputs between looks at the memory
 # signs the fuzzer out, or asks of everybody what it cannot do itself
 _LEFT_OUT = {"sign-out", "account_logout", "end-sessions", "account_login"}
@@ -162,7 +163,7 @@ class Fuzz:
         self.status: Counter[int] = Counter()
         self.bad: list[str] = []
         self.worst = (0.0, "")
-        self.count = 0
+        self.count = self.gone = 0
         self.lock = threading.Lock()
 
     def address(self, dice: random.Random) -> str:
@@ -236,6 +237,7 @@ class Fuzz:
         with self.lock:
             self.count += 1
             self.status[answer.status] += 1
+            self.gone = self.gone + 1 if answer.status == 0 else 0
             self.worst = max(self.worst, (took_s, f"{number}: {told:.200}"))
             if answer.status >= 500 or answer.status == 0:
                 self.bad.append(f"{answer.status} {number}: {told:.400}")
@@ -297,7 +299,7 @@ def run(fuzz: Fuzz, keeper: int, seconds: float, only: int | None) -> int:
     def send() -> None:
         visitor = Visitor(fuzz.port, patience_s=60)
         visitor.come_in("isolde")
-        while time.monotonic() < end:
+        while time.monotonic() < end and fuzz.gone < _GONE:
             with fuzz.lock:
                 number = next(numbers)
             fuzz.one(number, visitor)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import io
 from typing import Any
 
 from django import forms
-from PIL import Image, UnidentifiedImageError
 
 from kyrtos.accounts.models import Membership
+from kyrtos.shops.logo import LARGEST_LOGO, NoLogo, type_of
 from kyrtos.shops.models import DATES, FREQUENCIES, NUMBERS, PHASES, UNITS, Shop
 from sizing.base.units import PREFERABLE
 from sizing.document.edit import FITTING_METHODS
@@ -25,9 +24,6 @@ _QUANTITIES = {
     "power": "Power in",
 }
 _CHOICES = {"units": UNITS, "numbers": NUMBERS, "dates": DATES}
-LARGEST_LOGO = 500 * 1024
-_LOGO_TYPES = {"PNG": "image/png", "JPEG": "image/jpeg"}
-_WIDEST_LOGO_PX = 4000
 
 
 def _unit_fields(own: dict[str, str], usual: str) -> dict[str, forms.ChoiceField]:
@@ -178,17 +174,11 @@ class ShopTermsForm(_TermsForm):
         sent = self.cleaned_data["new_logo"]
         if sent is None:
             return None
-        if sent.size > LARGEST_LOGO:
-            raise forms.ValidationError("This picture is larger than 500 kB: take a smaller one.")
-        content = sent.read()
+        content = sent.read(LARGEST_LOGO + 1)
         try:
-            with Image.open(io.BytesIO(content), formats=list(_LOGO_TYPES)) as found:
-                if max(found.size) > _WIDEST_LOGO_PX:
-                    raise forms.ValidationError("This picture is over 4000 pixels wide or high.")
-                found.verify()
-                self.instance.logo_type = _LOGO_TYPES[str(found.format)]
-        except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
-            raise forms.ValidationError("This is no PNG or JPEG picture.") from None
+            self.instance.logo_type = type_of(content)
+        except NoLogo as problem:
+            raise forms.ValidationError(str(problem)) from None
         self.instance.logo = content
         return sent
 

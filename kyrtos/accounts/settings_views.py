@@ -12,10 +12,11 @@ from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 
 from kyrtos.accounts.audit import did
-from kyrtos.accounts.forms import LARGEST_LOGO, OwnTermsForm, ShopTermsForm
+from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
 from kyrtos.config.middleware import takes
+from kyrtos.shops.logo import LARGEST_LOGO
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import logo_address
 

@@ -23,13 +23,19 @@ from kyrtos.accounts.models import User
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import CatalogueEntry, PriceNote, SupplierColumns
 from kyrtos.house_rules.models import HouseRule
-from kyrtos.jobs.models import Job, JobNote, Revision
+from kyrtos.jobs.models import Job, JobNote, Revision, State
 from kyrtos.paper.models import Paper
+from kyrtos.shops.logo import type_of
 from kyrtos.shops.models import Shop
 from sizing.base.errors import SizingError
 from sizing.base.rules import defaults
 from sizing.base.spreadsheet import harmless
+from sizing.base.units import PREFERABLE
 from sizing.document import job as document
+from sizing.document.edit import FITTING_METHODS
+from sizing.hydraulics.pipes import SERIES
+from sizing.kinds import kinds
+from sizing.kinds.start import EVERY_KIND
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.catalogue_write import write_csv
@@ -38,6 +44,7 @@ FORMAT = "kyrtos-shop/1"
 Progress = Callable[[int, int], object]
 _MOST_BYTES, _MOST_PARTS, _MOST_OF_A_PART = 2_000_000_000, 300_000, 400_000_000
 _BESIDE = {"id", "shop", "job", "user", "set_by", "issued_by", "follows", "pdf"}
+_VERDICTS = ("good", "watch", "bad", "open")
 _OWN_COUNTS = {"catalogue_revision", "published_revision", "published_digest"}
 _LISTS = (
     ("rules", HouseRule),
@@ -192,6 +199,7 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
     if settings.get("format") != FORMAT:
         raise CannotTakeIn(f"this file is no {FORMAT}")
     _fill(shop, settings, but=_OWN_COUNTS | {"name"}).full_clean(exclude=["logo"])
+    _check_terms(shop)
     shop.save()
     counts = []
     for name, model in _LISTS:
@@ -200,6 +208,9 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
             _check_pumps(rows)
         if model is HouseRule and not {row.rule_id for row in rows} <= set(defaults()):
             raise CannotTakeIn("it holds a house rule that there is none of: nothing was taken in")
+        if model is SupplierColumns:
+            for row in rows:
+                _check_words(row.by_hand, row.fixed)
         model._default_manager.bulk_create(rows, batch_size=2000)
         counts.append(f"{len(rows)} {name}")
     parts = [name for name in held.namelist() if name.startswith("jobs/")]
@@ -224,6 +235,57 @@ def _read(held: zipfile.ZipFile, name: str) -> Any:
         raise ValueError(f"{text} is no number")
 
     return json.loads(held.read(name), parse_constant=no_number)
+
+
+def _check_terms(shop: Shop) -> None:
+    """A shop's terms are such as its settings can be set to.
+
+    Raises
+    ------
+    CannotTakeIn
+        A unit, pipe, school or logo that there is none of.
+    """
+    units = {name: {one for each in by.values() for one in each} for name, by in PREFERABLE.items()}
+    known = (*kinds(), EVERY_KIND)
+    allowed: tuple[tuple[Any, dict[str, set[str]]], ...] = (
+        (shop.own_units, units),
+        (shop.own_pipes, dict.fromkeys(known, set(SERIES))),
+        (shop.own_fittings, dict.fromkeys(known, set(FITTING_METHODS))),
+    )
+    for held, may in allowed:
+        _check_words(held)
+        wrong = [f"{name} {one}" for name, one in held.items() if one not in may.get(name, ())]
+        if wrong:
+            raise CannotTakeIn(f"the shop's settings hold {wrong[0]}: nothing was taken in")
+    if shop.logo:
+        shop.logo_type = type_of(bytes(shop.logo))
+
+
+def _check_words(*held: Any) -> None:
+    """Only texts by texts."""
+    for one in held:
+        if not isinstance(one, dict) or not all(
+            isinstance(word, str) for pair in one.items() for word in pair
+        ):
+            raise CannotTakeIn("the file is broken: texts are asked for; nothing was taken in")
+
+
+def _check_job(job: Job, revisions: list[Revision]) -> None:
+    """A job agrees with its revisions.
+
+    Raises
+    ------
+    CannotTakeIn
+        The one in force is not there, a parent is not, or its columns say another kind or state.
+    """
+    numbers = {one.number: one for one in revisions}
+    now = numbers.get(job.current_revision)
+    parents = {one.parent for one in revisions} - {None}
+    if now is None or not parents <= set(numbers):
+        raise CannotTakeIn(f"{job} lacks a revision that it needs: nothing was taken in")
+    right = job.kind == now.document["kind"] and job.verdict in _VERDICTS and job.state in State
+    if not right:
+        raise CannotTakeIn(f"{job} says what its document does not: nothing was taken in")
 
 
 def _check_pumps(rows: list[CatalogueEntry]) -> None:
@@ -269,8 +331,7 @@ def _take_job(
         for one in made:
             _keep_moments(one)
     _keep_moments(job)
-    if job.current_revision not in {one.number for one in revisions}:
-        raise CannotTakeIn(f"{job} lacks the revision in force: nothing was taken in")
+    _check_job(job, revisions)
     return job
 
 

@@ -196,12 +196,20 @@ def spoilt(out: bytes, name: str, content: bytes) -> bytes:
     return stream.getvalue()
 
 
+SHOP = b'{"format": "kyrtos-shop/1", "currency": "\xe2\x82\xac", %s}'
+
+
 @pytest.mark.parametrize(
     ("part", "content", "says"),
     [
         ("shop.json", b'{"format": "other/1"}', "no kyrtos-shop/1"),
         ("shop.json", b'{"format": "kyrtos-shop/1", "units": "miles"}', "broken"),
         ("shop.json", b"[]", "broken"),
+        ("shop.json", SHOP % b'"own_units": {"flow": "cups"}', "cups"),
+        ("shop.json", SHOP % b'"own_units": ["flow"]', "broken"),
+        ("shop.json", SHOP % b'"own_pipes": {"sump": "lead"}', "lead"),
+        ("shop.json", SHOP % b'"logo": "3c7376673e"', "no PNG or JPEG"),
+        ("suppliers.json", b'[{"signature": "a", "by_hand": {"a": 5}}]', "texts"),
         ("pumps.json", b'[{"pump_id": "a"}]', "broken"),
         ("pumps.json", b'{"a": 1}', "broken"),
         ("jobs/", b"{", "broken"),
