@@ -249,8 +249,8 @@ def _check_terms(shop: Shop) -> None:
     known = (*kinds(), EVERY_KIND)
     allowed: tuple[tuple[Any, dict[str, set[str]]], ...] = (
         (shop.own_units, units),
-        (shop.own_pipes, dict.fromkeys(known, set(SERIES))),
-        (shop.own_fittings, dict.fromkeys(known, set(FITTING_METHODS))),
+        (shop.own_pipes, {code: set(SERIES) for code in known}),
+        (shop.own_fittings, {code: set(FITTING_METHODS) for code in known}),
     )
     for held, may in allowed:
         _check_words(held)
