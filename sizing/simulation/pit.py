@@ -15,7 +15,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 from itertools import pairwise
-from typing import Any
+from typing import Any, NamedTuple
 
 from sizing.base.errors import SizingError
 from sizing.simulation.delivery import Against, Delivery, Pump, delivery, level_after
@@ -134,6 +134,16 @@ def run_pit(
     return _Run(pit, inflow, end_s, initial_level_m, power_cuts, frozenset(failed), keep).go()
 
 
+class _Way(NamedTuple):
+    """The way from a level to the next that matters; ``to_m`` None: it stands."""
+
+    how: Delivery
+    net_m3s: float
+    to_m: float | None
+    took_s: float
+    pumped_m3: float
+
+
 class _Run:
     """One run: the state, and the way to the next event."""
 
@@ -163,7 +173,7 @@ class _Run:
         )
         self.cuts = sorted(cuts)
         self.deliveries: dict[tuple[int, ...], Delivery] = {}
-        self.took: dict[tuple[Any, ...], float] = {}
+        self.ways: dict[tuple[Any, ...], _Way] = {}
         self.at_once = 0
         levels = {pit.stop_m, pit.start_m, pit.inlet_m, pit.alarm_m, pit.rim_m, *pit.area.breaks_m}
         if pit.lag_start_m is not None:
@@ -290,22 +300,41 @@ class _Run:
             self._step(until)
 
     def _step(self, until: float) -> None:
-        how = self._delivery()
-        net = self.flow - how.flow_m3s(self.level_m)
         left = until - self.time_s
-        if net == 0 or (net > 0 and self.level_m >= self.pit.rim_m):
-            self._stand(left, net)
+        way = self._way()
+        if way.to_m is None:
+            self._stand(left, way.net_m3s)
             return
-        to = self._next(how, net > 0)
-        took = self._took(how, to)
-        if took <= left:
-            self._move(how, took, to, to)
-            self._reach_mark(to, net > 0)
+        if way.took_s <= left:
+            self._move(way, way.took_s, way.to_m, way.pumped_m3)
+            self._reach_mark(way.to_m, way.net_m3s > 0)
         else:
-            level = level_after(how, self.pit.area, self.flow, self.level_m, to, left)
-            self._move(how, left, level, to)
+            area, begin = self.pit.area, self.level_m
+            level = level_after(way.how, area, self.flow, begin, way.to_m, left)
+            gained = area.volume_m3(level) - area.volume_m3(begin)
+            self._move(way, left, level, 0.0 if way.how.idle else self.flow * left - gained)
             self._reach(level)
         self._switch()
+
+    def _way(self) -> _Way:
+        """From here to the next level that matters; the same again and again, so it is kept."""
+        key = (self.running, self.flow, self.level_m)
+        found = self.ways.get(key)
+        if found is None:
+            found = self.ways[key] = self._found_way()
+        return found
+
+    def _found_way(self) -> _Way:
+        how, area = self._delivery(), self.pit.area
+        net = self.flow - how.flow_m3s(self.level_m)
+        if net == 0 or (net > 0 and self.level_m >= self.pit.rim_m):
+            return _Way(how, net, None, math.inf, 0.0)
+        to = self._next(how, net > 0)
+        took = self._took(how, to)
+        pumped = 0.0
+        if not how.idle and took < math.inf:
+            pumped = self.flow * took - (area.volume_m3(to) - area.volume_m3(self.level_m))
+        return _Way(how, net, to, took, pumped)
 
     def _reach_mark(self, level_m: float, rising: bool) -> None:
         """Just past a level: above the inlet the water stands from the moment it rises over it."""
@@ -331,17 +360,10 @@ class _Run:
 
     def _took(self, how: Delivery, to: float) -> float:
         """Seconds to a level, infinite where inflow and delivery balance before it."""
-        key = (self.running, self.flow, self.level_m, to)
-        took = self.took.get(key)
-        if took is None:
-            balance = how.balance_level_m(self.flow)
-            low, high = min(self.level_m, to), max(self.level_m, to)
-            if low <= balance <= high:
-                took = math.inf
-            else:
-                took = how.time_s(self.pit.area, self.flow, self.level_m, to)
-            self.took[key] = took
-        return took
+        balance = how.balance_level_m(self.flow)
+        if min(self.level_m, to) <= balance <= max(self.level_m, to):
+            return math.inf
+        return how.time_s(self.pit.area, self.flow, self.level_m, to)
 
     def _stand(self, seconds: float, net: float) -> None:
         """Level at rest: in balance, or at the rim with what is too much going over."""
@@ -354,18 +376,12 @@ class _Run:
         self._piece(seconds, self.level_m, lambda _, level=self.level_m: level)
         self.time_s += seconds
 
-    def _move(self, how: Delivery, seconds: float, level: float, to: float) -> None:
-        area = self.pit.area
-        pumped = 0.0
-        if not how.idle:
-            pumped = self.flow * seconds - (area.volume_m3(level) - area.volume_m3(self.level_m))
+    def _move(self, way: _Way, seconds: float, level: float, pumped: float) -> None:
         self._sum(seconds, pumped)
         if self.keep:
-            self._piece(
-                seconds,
-                level,
-                partial(level_after, how, area, self.flow, self.level_m, to),
-            )
+            to = level if way.to_m is None else way.to_m
+            after = partial(level_after, way.how, self.pit.area, self.flow, self.level_m, to)
+            self._piece(seconds, level, after)
         self.time_s += seconds
         self.at_once = self.at_once + 1 if seconds < _AT_ONCE_S else 0
         if self.at_once > _MOST_AT_ONCE:
