@@ -17,6 +17,7 @@ from sizing.pump.cable import (
     resistance_ohm_per_km,
     smallest_area_mm2,
 )
+from sizing.pump.nameplate import Life, Plate, energy_cost_per_year, frame, ranked
 from sizing.simulation.delivery import Against, Pump
 from sizing.simulation.pit import Inflow, Pit, run_pit
 from sizing.simulation.plan_area import AreaByLevel
@@ -328,6 +329,45 @@ def cable_family(given: Inputs) -> Answers:
     }
 
 
+def nameplate_family(given: Inputs) -> Answers:
+    """A plate, what replaces it, and how long models lived."""
+    names: tuple[str, ...] = ("phases", "voltage_v", "current_a", "power_factor")
+    names += ("motor_efficiency", "service_factor", "label_power_hp")
+    plate, price = Plate(**{name: given[name] for name in names}), given["energy_price_cur_per_kwh"]
+    ratings = given["standard_ratings_hp"]
+    energy = energy_cost_per_year(plate.input_power_w, given["hours_per_year"], price)
+    models = [
+        Life(
+            one["model"],
+            one["price_cur"],
+            one["input_power_w"],
+            one["hours_per_year"],
+            tuple(record["years"] for record in one["records"]),
+            sum(1 for record in one["records"] if record["failed"]),
+        )
+        for one in given["models"]
+    ]
+    ranking, without = ranked(models, price)
+    answers: Answers = {
+        "input_power_w": plate.input_power_w,
+        "shaft_power_w": plate.shaft_power_w,
+        "shaft_power_hp": plate.shaft_power_hp,
+        "nearest_rating_hp": plate.nearest_rating_hp(ratings),
+        "smallest_rating_that_carries_hp": plate.rating_that_carries_hp(ratings),
+        "load_of_label_share": plate.load_of_label,
+        "within_service_factor": plate.within_service_factor,
+        "frame": frame(given["bolt_spacing_m"], given["frame_limit_m"]),
+        "energy_cost_cur_per_year": energy,
+        "cost_cur_per_year": given["price_cur"] / given["age_years"] + energy,
+        "ranking": "+".join(ranking) or "none",
+        "without_failure": "+".join(without) or "none",
+    }
+    for one in models:
+        answers[f"{one.model}_mean_life_years"] = one.mean_life_years
+        answers[f"{one.model}_cost_cur_per_year"] = one.cost_per_year(price)
+    return answers
+
+
 def pipe_reading_family(given: Inputs) -> Answers:
     """What people type for a pipe: the family and size, or all that fit."""
     answers: Answers = {}
@@ -380,6 +420,7 @@ FAMILIES: dict[str, Callable[[Inputs], Answers]] = {
     "basin_day": basin_day_family,
     "basin_design": basin_design_family,
     "cable": cable_family,
+    "nameplate": nameplate_family,
     "power_cut": power_cut_family,
     "starts": starts_family,
     "surge": surge_family,
