@@ -6,10 +6,10 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from sizing.reference import hydraulics, practice, time
+from sizing.reference import hydraulics, machines, practice, time
 
 FORMAT = "kyrtos-reference-cases/1"
-FAMILIES = hydraulics.FAMILIES | practice.FAMILIES | time.FAMILIES
+FAMILIES = hydraulics.FAMILIES | practice.FAMILIES | time.FAMILIES | machines.FAMILIES
 
 
 @dataclass(frozen=True)
