@@ -138,7 +138,7 @@ def _token(text: str) -> str:
 def _until_up(opener: urllib.request.OpenerDirector) -> None:
     for _ in range(150):
         try:
-            opener.open(f"{BASE}/health").read()
+            opener.open(f"{BASE}/health/web").read()
         except (urllib.error.URLError, ConnectionError):
             time.sleep(0.2)
         else:
