@@ -134,8 +134,8 @@ def take_out(shop: Shop, membership: Membership) -> None:
 
 
 @transaction.atomic
-def forget(shop: Shop, membership: Membership) -> None:
-    """Take a member out and their name with them, as they may ask.
+def forget(shop: Shop, membership: Membership) -> bool:
+    """Take a member out and their name with them, as they may ask; whether the name is gone.
 
     Jobs, papers and the record of who did what stay; the name in that record is kept, for it is
     only ever added to. Who belongs to another shop too is taken out of this one only.
@@ -148,12 +148,13 @@ def forget(shop: Shop, membership: Membership) -> None:
     user = membership.user
     take_out(shop, membership)
     if user.memberships.exists():
-        return
+        return False
     Authenticator.objects.filter(user=user).delete()
     user.username, user.first_name, user.last_name = f"gone-{user.pk}", "", ""
     user.email, user.is_active, user.last_login = "", False, None
     user.set_unusable_password()
     user.save()
+    return True
 
 
 def _only_here(membership: Membership) -> None:

@@ -52,9 +52,8 @@ def people_page(request: ShopRequest) -> HttpResponse:
                 token = people.invite(shop, cast(User, request.user), **_reversed(form))
                 did(request, "link made", ", ".join(filter(None, _reversed(form).values())))
                 link = request.build_absolute_uri(reverse("join", args=[token]))
-                sent_to = (
-                    people.found(token).email if mail.send_link(people.found(token), link) else ""
-                )
+                made = people.found(token)
+                sent_to = made.email if mail.send_link(made, link) else ""
             except people.CannotChange as problem:
                 form.add_error(None, str(problem))
     return _people(request, form, link=link, sent_to=sent_to)
@@ -101,9 +100,11 @@ def change_member(request: ShopRequest, member_id: int) -> HttpResponse:
             messages.success(request, f"{member.user} is out, and signed out everywhere.")
         elif do == "forget":
             shown = str(member.user)
-            people.forget(shop, member)
+            gone = people.forget(shop, member)
             did(request, "taken out and forgotten", name)
-            messages.success(request, f"{shown} is out, and their name and address are gone.")
+            kept = "they belong to another shop too, which keeps their name"
+            told = "their name and address are gone" if gone else kept
+            messages.success(request, f"{shown} is out, and {told}.")
         elif do == "password link" and member.user.has_usable_password():
             link = request.build_absolute_uri(people.password_link(member))
             did(request, "password link made", name)

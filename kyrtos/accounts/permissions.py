@@ -42,8 +42,8 @@ def can(membership: Membership, action: Action) -> bool:
 
 
 _STEP_FIRST = (
-    "Your shop asks for a second step at signing in: set one up here (Settings, Signing in), then"
-    " go on. Nothing that you typed is lost."
+    "Your shop asks for a second step at signing in: set one up (Settings, Signing in), then go"
+    " back and send it again: what you typed is still on its page."
 )
 _NOT_ALLOWED = "Your role does not allow this. Ask the owner of the shop."
 

@@ -17,7 +17,7 @@ from datetime import date, datetime
 from typing import Any, cast
 
 from django.core.exceptions import ValidationError
-from django.db import Error, models, transaction
+from django.db import Error, InterfaceError, OperationalError, models, transaction
 
 from kyrtos.accounts.models import User
 from kyrtos.catalogue import publishing, services
@@ -184,8 +184,8 @@ def take_in(shop: Shop, user: User, content: bytes, told: Progress) -> str:
             if not is_empty(held_shop):
                 raise CannotTakeIn("this shop has jobs or pumps already: nothing was taken in")
             return _take_in(held_shop, user, judged(content), told)
-    except (CannotTakeIn, CalledOff):
-        raise
+    except (CannotTakeIn, CalledOff, OperationalError, InterfaceError):
+        raise  # the last two: the database went away, which says nothing of the file
     except (SizingError, ValidationError, Error) as problem:
         raise CannotTakeIn(f"the file is broken, nothing was taken in: {problem}"[:400]) from None
     except (KeyError, TypeError, ValueError, AttributeError, zipfile.BadZipFile) as problem:

@@ -120,6 +120,12 @@ class Day:
         return busy / (working if self.pit.alternating and working > 1 else 1)
 
     @property
+    def lasted_s(self) -> float | None:
+        """From when the power goes until it overflows; None where either does not happen."""
+        first, cuts = self.run.first_overflow_s, self.scenario.power_cuts_h
+        return None if first is None or not cuts else first - cuts[0][0] * SECONDS_PER_HOUR
+
+    @property
     def state(self) -> str:
         """``fail`` where it overflows or starts too often, ``watch`` near that, else ``hold``."""
         if self.run.overflow_m3 > 0 or self.busiest_starts_per_h > self.most_starts_per_h:

@@ -181,6 +181,18 @@ def test_beside_the_shop_it_came_from_it_gets_ids_of_its_own(owner, newcomer, sh
     assert newcomer.get(f"/jobs/{job.pk}/").status_code == 404
 
 
+def test_the_database_going_away_says_nothing_of_a_shops_file(owner, newcomer, monkeypatch):
+    at = upload(newcomer, taken_out(owner)).url
+
+    def away(*_):
+        raise OperationalError("server closed the connection")
+
+    monkeypatch.setattr(shop_data, "_take_in", away)
+    with pytest.raises(OperationalError):
+        queue.run_held()
+    assert "Being taken in" in text_of(newcomer.get(at))  # it is done again
+
+
 def test_not_into_a_shop_that_has_something(owner, shop):
     answer = upload(owner, taken_out(owner))
     assert answer.status_code == 422

@@ -238,6 +238,17 @@ def test_ones_data_is_taken_out_and_removed(isolde, shop, as_role):
     assert shop.jobs.first().revisions.get().user == wenna  # what was done stays
 
 
+def test_who_belongs_elsewhere_too_is_taken_out_only(isolde, shop, as_role):
+    wenna = User.objects.get(username="wenna")
+    other = Shop.objects.create(name="Farshore Pumps")
+    Membership.objects.create(user=wenna, shop=other, role=Role.OWNER)
+    member = wenna.memberships.get(shop=shop)
+    answer = as_role("owner").post(f"/people/{member.pk}/", {"do": "forget"}, follow=True)
+    assert "another shop too, which keeps their name" in plain(answer)
+    wenna.refresh_from_db()
+    assert wenna.first_name == "Wenna"
+
+
 def test_an_invitation_goes_by_mail(shop, as_role, settings):
     settings.SENDS_MAIL = True
     typed = {"role": "technician", "email": "ama@farshore.example"}

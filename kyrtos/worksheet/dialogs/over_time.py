@@ -101,9 +101,8 @@ def _verdict(day: Day, system: System) -> str:
         told = f"It overflows at {_clock(run.first_overflow_s)}, and {lost} go over by midnight."
         if day.scenario.failed and len(day.pit.pumps) == 1:
             return f"{told} One pump alone has no other: a second one that takes turns would."
-        if day.scenario.power_cuts_h:
-            begin = day.scenario.power_cuts_h[0][0] * 3600.0
-            lasts = units.show(run.first_overflow_s - begin, "time", system)
+        if day.lasted_s is not None and day.lasted_s >= 0:
+            lasts = units.show(day.lasted_s, "time", system)
             return (
                 f"{told} From the level that it had when the power went the pit lasts {lasts}: a"
                 " battery pump, a larger pit, or somebody who comes."
