@@ -130,8 +130,8 @@ class Day:
         """``fail`` where it overflows or starts too often, ``watch`` near that, else ``hold``."""
         if self.run.overflow_m3 > 0 or self.busiest_starts_per_h > self.most_starts_per_h:
             return "fail"
-        alarmed = self.run.first_alarm_s is not None
-        return "watch" if alarmed or self.busiest_starts_per_h > self.usual_starts_per_h else "hold"
+        stood = self.run.first_alarm_s is not None or self.run.total_above_inlet_s > 0
+        return "watch" if stood or self.busiest_starts_per_h > self.usual_starts_per_h else "hold"
 
 
 def scenarios(kind: Kind) -> tuple[Scenario, ...]:

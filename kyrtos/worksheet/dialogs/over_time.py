@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from kyrtos.drawing.time_chart import TimeChart, time_chart
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from sizing.analysis import over_time
 from sizing.analysis.over_time import Day
-from sizing.base import numbers, units
+from sizing.base import numbers, quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.kinds.pit import PitKind
@@ -76,10 +75,10 @@ def _times(text: str) -> tuple[float, str]:
     if not text.strip():
         return 1.0, ""
     try:
-        found = float(numbers.as_kept(text).rstrip("×x ").strip())
-    except (ValueError, SizingError):
-        return 1.0, f"'{text}' is not a number: type such as 1.5"
-    if not (math.isfinite(found) and 0 <= found <= _MOST_TIMES):
+        found = quantity.read(numbers.as_kept(text), "count", "×").si
+    except SizingError as problem:
+        return 1.0, str(problem)
+    if not 0 <= found <= _MOST_TIMES:
         return 1.0, f"type between 0 and {_MOST_TIMES:g} times"
     return found, ""
 
@@ -113,6 +112,12 @@ def _verdict(day: Day, system: System) -> str:
             f"It starts {busy:.0f} times in its busiest hour, over the {day.most_starts_per_h:.0f}"
             " that the house bears: a larger pit or levels further apart cure that, nothing else."
         )
+    if run.total_above_inlet_s > 0:
+        stands = units.show(run.total_above_inlet_s, "time", system)
+        return (
+            f"It does not overflow, but the water stands over the inlet for {stands}, and backs up"
+            " into the pipe that leads in: a stronger pump, a second, or a larger pit."
+        )
     if run.first_alarm_s is not None:
         return f"It holds, but the alarm sounds at {_clock(run.first_alarm_s)}."
     if busy > day.usual_starts_per_h:
@@ -126,10 +131,10 @@ def _verdict(day: Day, system: System) -> str:
 def _sums(day: Day, system: System) -> tuple[tuple[str, str], ...]:
     run, rows = day.run, []
     for number, (starts, ran) in enumerate(zip(run.starts, run.run_times_s, strict=True), 1):
-        told = f"{starts} starts, {units.show(ran, 'time', system)} running"
-        rows.append((f"Pump {number}", told))
+        rows.append((f"Pump {number} starts", f"{starts} times"))
+        rows.append((f"Pump {number} runs", units.show(ran, "time", system)))
     rows += [
-        ("In the busiest hour, each", f"{day.busiest_starts_per_h:.0f} starts"),
+        ("Busiest hour, each", f"{day.busiest_starts_per_h:.0f} starts"),
         ("Came in", units.show(run.inflow_m3, "volume", system)),
         ("Ran back at the stops", units.show(run.drained_back_m3, "volume", system)),
         ("Pumped", units.show(run.pumped_m3, "volume", system)),
