@@ -134,6 +134,8 @@ def test_the_leg_in_hand_lights_up_in_picture_tape_and_table(page):
     for place in ("#legs", "#tape", "svg.wide"):
         assert page.locator(f"{place} .lit").count() >= 1, place
     pipe = page.locator("svg.wide .p-leg[data-leg='l1'] .p-touch")
+    pipe.scroll_into_view_if_needed()
+    pipe.element_handle().wait_for_element_state("stable")  # which a forced hover does not do
     box = pipe.bounding_box()
     place = {"x": box["width"] * 0.3, "y": box["height"] * 0.3}
     pipe.hover(position=place, force=True)  # its own line lies over the place to touch
