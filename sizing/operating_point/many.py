@@ -229,19 +229,39 @@ def _look_at_droops(
     hidden = could & ~above[:, :-1] & ~above[:, 1:]
     # The other way round, a piece above at both ends may dip under where the curve rises.
     dips = (np.minimum(heads[:, :-1], heads[:, 1:]) < needed[:, 1:]) & above[:, :-1] & above[:, 1:]
-    later = np.arange(falls.shape[1]) > np.where(crosses, at, -1)[:, None]
-    which, piece = np.nonzero((hidden | dips) & later)
-    unsure = np.unique(rows[which[_still_open(table.rows(rows[which]), system, piece)]])
+    pieces = np.arange(falls.shape[1])
+    which, piece = np.nonzero((hidden | dips) & (pieces > np.where(crosses, at, -1)[:, None]))
+    # And where it runs may be a piece that rises: it may come back over the system, and fall again.
+    rising, its = np.nonzero(falls & (heads[:, 1:] > heads[:, :-1]) & (pieces == at[:, None]))
+    unsure = np.unique(
+        np.concatenate(
+            [
+                rows[which[_still_open(table.rows(rows[which]), system, piece)]],
+                rows[rising[_comes_back(table.rows(rows[rising]), system, its)]],
+            ]
+        )
+    )
     cell[unsure] = -1
     return unsure
 
 
-def _still_open(table: CurveTable, system: SystemTable, piece: Indices) -> NDArray[np.bool_]:
-    """Whether a hidden crossing is still possible, with one piece looked at in small steps."""
+def _in_small_steps(table: CurveTable, system: SystemTable, piece: Indices) -> tuple[Array, Array]:
+    """The pump's heads and the system's, of shape (N, steps + 1), over one piece of each row."""
     c0, c1, c2, c3, left, width = _pieces(table, np.arange(len(table)), piece)
     s = width[:, None] * np.linspace(0.0, 1.0, _CLOSE_STEPS + 1)
     heads = ((c3[:, None] * s + c2[:, None]) * s + c1[:, None]) * s + c0[:, None]
-    needed = system.head(left[:, None] + s)
+    return heads, system.head(left[:, None] + s)
+
+
+def _comes_back(table: CurveTable, system: SystemTable, piece: Indices) -> NDArray[np.bool_]:
+    """Whether a piece that starts above and ends below may cross more than once."""
+    heads, needed = _in_small_steps(table, system, piece)
+    return np.asarray((np.diff(heads - needed, axis=1) >= 0).any(axis=1))
+
+
+def _still_open(table: CurveTable, system: SystemTable, piece: Indices) -> NDArray[np.bool_]:
+    """Whether a hidden crossing is still possible, with one piece looked at in small steps."""
+    heads, needed = _in_small_steps(table, system, piece)
     over = np.maximum(heads[:, :-1], heads[:, 1:]) > needed[:, :-1]
     under = np.minimum(heads[:, :-1], heads[:, 1:]) < needed[:, 1:]
     starts_above = heads[:, 0] > needed[:, 0]

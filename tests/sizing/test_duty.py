@@ -81,6 +81,20 @@ def catalogues(draw):
     return pumps
 
 
+def test_a_curve_that_comes_back_over_the_system_between_two_points_runs_at_the_last_crossing():
+    # Three crossings in one piece that rises: down, up, and down again.
+    flows = tuple(np.linspace(0.0, 0.005757253225101141, 6))
+    wavy = PumpCurve(flows, (3.0, 3.0, 1.90625, 1.8125, 2.3125, 2.3125))
+    route = system(
+        leg(length_m=1.0, end_elevation_m=0.96875),
+        leg(length_m=1.0, end_elevation_m=0.0, inside_diameter_m=0.057),
+    )
+    alone = operating_point(wavy, route)
+    assert [crossing.stable for crossing in alone.crossings] == [True, False, True]
+    swept = operating_points(curve_table([wavy]), route)
+    assert swept.flow_m3s[0] == pytest.approx(alone.point.flow_m3s, rel=1e-6)
+
+
 @settings(max_examples=150)
 @given(catalogues(), st.floats(0, 40), st.floats(1, 300), st.floats(-5, 30))
 def test_the_sweep_over_a_catalogue_agrees_with_pump_by_pump(pumps, lift, length, ridge):
