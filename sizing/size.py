@@ -28,6 +28,7 @@ from sizing.operating_point.one import OperatingPoint, operating_point
 from sizing.operating_point.outlets import held
 from sizing.pump.catalogue import Catalogue
 from sizing.results.head_breakdown import HeadBreakdown, head_breakdown
+from sizing.scenarios import kept_checks
 from sizing.selection.chance import met_by, sampler, sure_of_it
 from sizing.selection.limit import LeastFlow, MotorLoad
 from sizing.selection.match import Candidate, Match, candidate, match
@@ -361,6 +362,7 @@ def _checks(kind: Kind, site: Site, running: Running | None) -> tuple[Check, ...
         return of_the_site
     return (
         *kind.checks(running),
+        *kept_checks(kind, running),
         *of_the_site,
         *motor_check(running),
         *pressure_check(running),

@@ -1,25 +1,34 @@
-"""A pit over a day: its level, the pumps that run, what comes in, on one axis of hours."""
+"""What a job does over time: its line, what is on when, what comes in, on one axis of time.
+
+Where the line is a level, what stands beside it is drawn on the same height scale, so that any
+moment can be seen as water. ``moments`` are what a hand on the slider asks for.
+"""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from kyrtos.drawing.plot import Plot, Tick, axis, plot
-from kyrtos.drawing.scale import Scale, px
-from sizing.analysis.over_time import Day
+from kyrtos.drawing.scale import Scale, px, step
 from sizing.base import units
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR, System
+from sizing.scenarios.base import Line, Mark, Ran
 
-_WIDTH, _LEFT, _RIGHT, _TOP, _BOTTOM = 660, 52, 560, 14, 250
-_BAND, _GAP, _INFLOW = 9, 5, 34
-_EVERY_H = 3
+_WIDTH, _RIGHT, _TOP, _BOTTOM = 720, 618, 16, 250
+_VESSEL_LEFT, _VESSEL_WIDTH = 8, 46
+_BAND, _GAP, _BELOW = 9, 5, 34
 _APART = 13  # pixels between two names of levels
+_COLUMNS = 900  # points beyond which the line is drawn as the band that it fills
+MOMENTS = 480
+_MONTH_STARTS = (0, 31, 59, 90, 120, 151, 181, 212, 243, 273, 304, 334)
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
 
 @dataclass(frozen=True)
-class Mark:
-    """A level that matters, and where its name stands."""
+class DrawnMark:
+    """A value that matters, and where its name stands."""
 
     role: str
     y: str
@@ -28,8 +37,8 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class Band:
-    """When a pump runs, as x and width."""
+class DrawnBand:
+    """When something is on, as x and width."""
 
     label: str
     y: str
@@ -37,126 +46,203 @@ class Band:
 
 
 @dataclass(frozen=True)
+class Vessel:
+    """The pit or tank beside the chart, on its height scale."""
+
+    left: str
+    width: str
+    top: str
+    floor: str
+    height: str
+
+
+@dataclass(frozen=True)
 class TimeChart:
-    """Everything the template prints."""
+    """Everything the template prints.
+
+    ``moments`` are parted by ';', each 'y|time|value|what is on|below'.
+    """
 
     width: int
     height: int
     title: str
     plot: Plot
-    level: str  # path
-    marks: tuple[Mark, ...]
-    bands: tuple[Band, ...]
-    inflow: str  # path
-    inflow_y: str
-    out: tuple[tuple[str, str], ...]  # power cuts, x and width
-    hours: tuple[Tick, ...]
-    hours_y: str
-    over: tuple[str, str] | None  # the first overflow
+    vessel: Vessel | None
+    line: str  # path
+    marks: tuple[DrawnMark, ...]
+    bands: tuple[DrawnBand, ...]
+    below: str  # path
+    below_label: str
+    below_y: str
+    away: tuple[tuple[str, str], ...]
+    times: tuple[Tick, ...]
+    times_y: str
+    over: tuple[str, str] | None
+    first_y: str
+    moments: str
+    moment_count: int
+    first_moment: str
 
 
-def time_chart(day: Day, system: System) -> TimeChart:
-    """The chart of a day."""
-    x = Scale(0.0, SECONDS_PER_DAY, _LEFT, _RIGHT)
-    y = Scale(0.0, day.pit.rim_m * 1.04, _BOTTOM, _TOP)
+def time_chart(ran: Ran, title: str, system: System) -> TimeChart:
+    """The chart of a run."""
+    left = 112 if ran.upright else 62
+    x = Scale(0.0, ran.end_s, left, _RIGHT)
+    y = _heights(ran)
     below = _BOTTOM + 10
     bands = tuple(
-        Band(
-            f"pump {number}",
-            px(below + at * (_BAND + _GAP)),
-            tuple(_bars(day, x, number)),
-        )
-        for at, number in enumerate(range(1, len(day.pit.pumps) + 1))
+        DrawnBand(band.label, px(below + at * (_BAND + _GAP)), tuple(_bars(band.spans, x)))
+        for at, band in enumerate(ran.bands)
     )
-    base = below + len(bands) * (_BAND + _GAP) + _INFLOW
-    first = day.run.first_overflow_s
+    base = below + len(bands) * (_BAND + _GAP) + (_BELOW if ran.below else 0)
+    shown = units.shown_unit(ran.line.dimension, system)
+    moments = tuple(_moments(ran, y, system))
+    vessel = Vessel(
+        px(_VESSEL_LEFT),
+        px(_VESSEL_WIDTH),
+        px(y.pixel(max(mark.value for mark in ran.marks))),
+        px(_BOTTOM),
+        px(_BOTTOM - y.pixel(max(mark.value for mark in ran.marks))),
+    )
     return TimeChart(
         width=_WIDTH,
         height=int(base + 30),
-        title=f"Level in the pit over 24 hours: {day.scenario.label}",
-        plot=plot(
-            axis(x, units.unit("h", "time"), 8),
-            axis(y, units.shown_unit("length", system), 6),
-            _TOP,
-            _BOTTOM,
-        ),
-        level=_level(day, x, y),
-        marks=_marks(day, y, system),
+        title=f"{ran.line.label[:1].upper()}{ran.line.label[1:]}: {title}",
+        plot=plot(axis(x, units.unit("s", "time"), 8), axis(y, shown, 6), _TOP, _BOTTOM),
+        vessel=vessel if ran.upright else None,
+        line=_path(ran.line, x, y),
+        marks=_marks(ran, y, system),
         bands=bands,
-        inflow=_inflow(day, x, base),
-        inflow_y=px(base),
-        out=tuple(
-            (
-                px(x.pixel(begin * SECONDS_PER_HOUR)),
-                px(x.pixel(end * SECONDS_PER_HOUR) - x.pixel(begin * SECONDS_PER_HOUR)),
-            )
-            for begin, end in day.scenario.power_cuts_h
+        below=_steps(ran.below, x, base) if ran.below else "",
+        below_label=ran.below.label if ran.below else "",
+        below_y=px(base),
+        away=tuple((px(x.pixel(a)), px(x.pixel(b) - x.pixel(a))) for a, b in ran.away),
+        times=tuple(_times(x)),
+        times_y=px(base + 16),
+        over=(
+            None
+            if ran.over_at_s is None
+            else (px(x.pixel(ran.over_at_s)), px(y.pixel(ran.line.at(ran.over_at_s))))
         ),
-        hours=tuple(
-            Tick(px(x.pixel(hour * SECONDS_PER_HOUR)), f"{hour:02}:00")
-            for hour in range(0, 25, _EVERY_H)
-        ),
-        hours_y=px(base + 16),
-        over=None if first is None else (px(x.pixel(first)), px(y.pixel(day.pit.rim_m))),
+        first_y=px(y.pixel(ran.line.at(0.0))),
+        moments=";".join(moments),
+        moment_count=MOMENTS,
+        first_moment=moments[0].split("|", 1)[1].replace("|", " · ").rstrip(" ·"),
     )
 
 
-def _level(day: Day, x: Scale, y: Scale) -> str:
-    """The level, and where it saws finer than a pixel the band that it fills."""
+def _heights(ran: Ran) -> Scale:
+    """From nothing, or a little under what is lowest where that is far from nothing."""
+    values = [value for _, value in ran.line.points] + [mark.value for mark in ran.marks]
+    low, high = min(values), max(values)
+    if ran.upright or 0 <= low < 0.5 * high:
+        low = min(low, 0.0)
+    else:
+        low -= 0.08 * max(high - low, 1e-9)
+    return Scale(low, high + 0.04 * max(high - low, 1e-9), _BOTTOM, _TOP)
+
+
+def when(time_s: float, end_s: float) -> str:
+    """A moment as it is read: on the clock of a day, by day and hour of a year, or in seconds."""
+    if end_s <= 10 * SECONDS_PER_HOUR and end_s < 3600:
+        return units.show(time_s, "time", "metric")
+    minutes = int(time_s // 60)
+    clock = f"{minutes // 60 % 24:02}:{minutes % 60:02}"
+    if end_s <= SECONDS_PER_DAY:
+        return clock if time_s < SECONDS_PER_DAY else "24:00"
+    day = int(time_s // SECONDS_PER_DAY)
+    if end_s < 300 * SECONDS_PER_DAY:
+        return f"day {day + 1}, {clock}"
+    month = max(at for at, start in enumerate(_MONTH_STARTS) if start <= day % 365)
+    return f"{day % 365 - _MONTH_STARTS[month] + 1} {_MONTHS[month]}, {clock}"
+
+
+def _moments(ran: Ran, y: Scale, system: System) -> Iterable[str]:
+    """What stands at each of the moments that can be asked for."""
+    for at in range(MOMENTS + 1):
+        time = ran.end_s * at / MOMENTS
+        value = ran.line.at(time)
+        on = " and ".join(band.label for band in ran.bands if band.on(time))
+        below = ""
+        if ran.below is not None:
+            amount = units.show(ran.below.at(time), ran.below.dimension, system)
+            below = f"{ran.below.label} {amount}"
+        shown = units.show(value, ran.line.dimension, system)
+        yield "|".join((px(y.pixel(value)), when(time, ran.end_s), shown, on and f"{on} on", below))
+
+
+def _times(x: Scale) -> Iterable[Tick]:
+    end_s = x.high
+    if end_s >= 300 * SECONDS_PER_DAY:
+        for name, start in zip(_MONTHS, _MONTH_STARTS, strict=True):
+            yield Tick(px(x.pixel((start + 15) * SECONDS_PER_DAY)), name)
+        return
+    if end_s == SECONDS_PER_DAY:
+        for hour in range(0, 25, 3):
+            yield Tick(px(x.pixel(hour * SECONDS_PER_HOUR)), f"{hour:02}:00")
+        return
+    symbol = next(
+        (one for one in ("d", "h", "min") if end_s >= 2 * units.unit(one, "time").scale), "s"
+    )
+    unit = units.unit(symbol, "time")
+    size = step(unit.from_si(end_s), 8)
+    for at in range(int(unit.from_si(end_s) / size + 1e-9) + 1):
+        text = f"{at * size:g}"
+        yield Tick(px(x.pixel(unit.to_si(at * size))), f"{text} {symbol}" if at == 0 else text)
+
+
+def _path(line: Line, x: Scale, y: Scale) -> str:
+    """The line, and where it saws finer than a pixel the band that it fills."""
+    if len(line.points) < _COLUMNS:
+        return "M" + "L".join(f"{px(x.pixel(a))} {px(y.pixel(b))}" for a, b in line.points)
     columns: dict[int, tuple[float, float]] = {}
-    order: list[tuple[float, float]] = []
-    for time, level in day.run.timeline.samples(1200):
-        at = x.pixel(time)
-        column = int(at)
+    for time, value in line.points:
+        column = int(x.pixel(time))
         low, high = columns.get(column, (math.inf, -math.inf))
-        columns[column] = min(low, level), max(high, level)
-        order.append((at, level))
-    if len(order) < 900:
-        return "M" + "L".join(f"{px(at)} {px(y.pixel(level))}" for at, level in order)
+        columns[column] = min(low, value), max(high, value)
     return "M" + "L".join(
-        f"{px(column + 0.5)} {px(y.pixel(level))}"
+        f"{px(column + 0.5)} {px(y.pixel(value))}"
         for at, (column, ends) in enumerate(sorted(columns.items()))
-        for level in (ends if at % 2 else reversed(ends))
+        for value in (ends if at % 2 else reversed(ends))
     )
 
 
-def _marks(day: Day, y: Scale, system: System) -> tuple[Mark, ...]:
-    """Levels with their names, moved apart where two lie close."""
-    pit = day.pit
-    named = [("stop", pit.stop_m, "stops"), ("start", pit.start_m, "starts")]
-    if pit.lag_start_m is not None and pit.lag_start_m != pit.alarm_m:
-        named.append(("start", pit.lag_start_m, "second starts"))
-    named += [("alarm", pit.alarm_m, "alarm"), ("rim", pit.rim_m, "overflows")]
-    if abs(pit.inlet_m - pit.rim_m) > 1e-3:
-        named.append(("inlet", pit.inlet_m, "inlet"))
+def _marks(ran: Ran, y: Scale, system: System) -> tuple[DrawnMark, ...]:
+    """Values that matter with their names, moved apart where two lie close."""
     found, last = [], math.inf
-    for role, level, text in sorted(named, key=lambda one: one[1]):
-        place = min(y.pixel(level), last - _APART)
+    for mark in sorted(ran.marks, key=lambda one: one.value):
+        place = min(y.pixel(mark.value), last - _APART)
         last = place
-        shown = units.show(level, "length", system)
-        found.append(Mark(role, px(y.pixel(level)), f"{text} {shown}", px(place + 4)))
+        found.append(
+            DrawnMark(mark.role, px(y.pixel(mark.value)), _named(mark, ran, system), px(place + 4))
+        )
     return tuple(found)
 
 
-def _bars(day: Day, x: Scale, number: int) -> list[tuple[str, str]]:
-    """Runs as bars of half a pixel at least; what lies closer is one bar."""
-    spans: list[list[float]] = []
-    for piece in day.run.timeline.pieces:
-        if number in piece.running:
-            begin, end = x.pixel(piece.from_s), x.pixel(piece.to_s)
-            if spans and begin - spans[-1][1] < 0.4:
-                spans[-1][1] = end
-            else:
-                spans.append([begin, end])
-    return [(px(begin), px(max(end - begin, 0.5))) for begin, end in spans]
+def _named(mark: Mark, ran: Ran, system: System) -> str:
+    return f"{mark.label} {units.show(mark.value, ran.line.dimension, system)}"
 
 
-def _inflow(day: Day, x: Scale, base: float) -> str:
-    """What comes in, as steps upon their own line."""
-    rows = [(hour * SECONDS_PER_HOUR, share) for hour, share in day.scenario.shares]
-    most = max(share for _, share in rows) or 1.0
+def _bars(spans: tuple[tuple[float, float], ...], x: Scale) -> list[tuple[str, str]]:
+    """Spans as bars of half a pixel at least; what lies closer is one bar."""
+    drawn: list[list[float]] = []
+    for begin_s, end_s in spans:
+        begin, end = x.pixel(begin_s), x.pixel(end_s)
+        if drawn and begin - drawn[-1][1] < 0.4:
+            drawn[-1][1] = end
+        else:
+            drawn.append([begin, end])
+    return [(px(begin), px(max(end - begin, 0.5))) for begin, end in drawn]
+
+
+def _steps(line: Line, x: Scale, base: float) -> str:
+    """What comes in, upon its own line: as steps where it holds, else from point to point."""
+    most = max(value for _, value in line.points) or 1.0
     path = f"M{px(x.start)} {px(base)}"
-    for (begin, share), (end, _) in zip(rows, [*rows[1:], (SECONDS_PER_DAY, 0.0)], strict=True):
-        top = px(base - (_INFLOW - 8) * share / most)
-        path += f"L{px(x.pixel(begin))} {top}L{px(x.pixel(end))} {top}"
+    ends = [*(time for time, _ in line.points[1:]), x.high]
+    for (begin, value), end in zip(line.points, ends, strict=True):
+        top = px(base - (_BELOW - 8) * value / most)
+        path += f"L{px(x.pixel(begin))} {top}" + (
+            f"L{px(x.pixel(end))} {top}" if line.steps else ""
+        )
     return path + f"L{px(x.end)} {px(base)}Z"

@@ -8,8 +8,11 @@ import io
 from openpyxl import Workbook
 from openpyxl.styles import Alignment, Font
 
+from sizing.base import units
 from sizing.base.spreadsheet import harmless
+from sizing.base.units import System
 from sizing.results.head_breakdown import table
+from sizing.scenarios.base import Ran
 from sizing.size import Sizing
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -21,6 +24,22 @@ def as_csv(sizing: Sizing) -> str:
     writer = csv.writer(out, lineterminator="\n")
     for row in table(sizing.head_breakdown, sizing.job.units) if sizing.head_breakdown else ():
         writer.writerow([harmless(cell) if isinstance(cell, str) else cell for cell in row])
+    return out.getvalue()
+
+
+def run_csv(ran: Ran, system: System) -> str:
+    """A run over time as CSV: every point of its line, and what happened, in the order of time.
+
+    Plain numbers with a point, the unit in the heading; times in seconds from the beginning.
+    """
+    unit = units.shown_unit(ran.line.dimension, system)
+    rows = [(time, value, "") for time, value in ran.line.points]
+    rows += [(one.time_s, one.value, one.words) for one in ran.happenings]
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["time [s]", f"{ran.line.label} [{unit.symbol}]", "what happens"])
+    for time, value, words in sorted(rows, key=lambda row: row[0]):
+        writer.writerow([f"{time:.1f}", f"{unit.from_si(value):.4f}", harmless(words)])
     return out.getvalue()
 
 

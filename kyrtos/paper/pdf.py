@@ -12,6 +12,7 @@ from django.conf import settings
 from django.template.loader import render_to_string
 
 from kyrtos.drawing.picture import Picture
+from kyrtos.drawing.time_chart import TimeChart
 
 _PIXELS = 3
 _STATIC = Path(settings.BASE_DIR) / "kyrtos" / "static"
@@ -44,7 +45,16 @@ def _pdf(html: str) -> bytes:
 
 def svg(picture: Picture) -> str:
     """The picture as an SVG file that stands by itself, with the colours of paper in it."""
-    drawn = render_to_string("drawing/picture.svg", {"picture": picture, "size": "print"})
+    return _svg_file("drawing/picture.svg", {"picture": picture, "size": "print"})
+
+
+def time_chart_svg(chart: TimeChart) -> str:
+    """A run over time as an SVG file that stands by itself."""
+    return _svg_file("drawing/time_chart.svg", {"chart": chart, "alone": True})
+
+
+def _svg_file(template: str, context: dict[str, object]) -> str:
+    drawn = render_to_string(template, context)
     return f'<?xml version="1.0" encoding="UTF-8"?>\n{drawn.strip()}\n'
 
 
@@ -56,9 +66,17 @@ def png(picture: Picture) -> bytes:
     OSError
         When the system's PDF libraries are missing.
     """
+    return _png(render_to_string("paper/picture_page.html", {"picture": picture}))
+
+
+def time_chart_png(chart: TimeChart) -> bytes:
+    """A run over time as a PNG; raises like :func:`png`."""
+    return _png(render_to_string("paper/time_chart_page.html", {"chart": chart}))
+
+
+def _png(page: str) -> bytes:
     import pypdfium2  # type: ignore[import-untyped]
 
-    page = render_to_string("paper/picture_page.html", {"picture": picture})
     document = pypdfium2.PdfDocument(_pdf(page))
     try:
         out = io.BytesIO()

@@ -7,5 +7,8 @@ urlpatterns = [
     path("issue/", views.issue, name="issue-paper"),
     re_path(r"^head\.(?P<kind>csv|xlsx)$", views.tape_file, name="tape-file"),
     re_path(r"^picture\.(?P<kind>svg|png)$", views.picture_file, name="picture-file"),
+    re_path(
+        r"^run-(?P<code>[a-z_]{1,30})\.(?P<kind>csv|svg|png)$", views.run_file, name="run-file"
+    ),
     path("<int:number>/", views.paper, name="paper"),
 ]

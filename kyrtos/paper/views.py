@@ -16,6 +16,7 @@ from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.drawing.picture import picture
+from kyrtos.drawing.time_chart import time_chart
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
@@ -23,8 +24,10 @@ from kyrtos.paper import exports, pdf, services
 from kyrtos.paper.models import Paper
 from kyrtos.paper.site_sheet import site_sheet_view
 from kyrtos.shops.services import terms_of
-from sizing.base.errors import UnknownName
+from sizing.base.errors import SizingError, UnknownName
+from sizing.document import edit_scenarios
 from sizing.kinds.start import first_document
+from sizing.scenarios import scenarios
 from sizing.size import Sizing
 
 
@@ -133,3 +136,28 @@ def picture_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     if kind == "svg":
         return _file(pdf.svg(drawn), "image/svg+xml", job, "picture.svg")
     return _file(pdf.png(drawn), "image/png", job, "picture.png")
+
+
+@require_safe
+@may("see")
+def run_file(request: ShopRequest, job_id: UUID, code: str, kind: str) -> HttpResponse:
+    """A run over time as CSV, SVG or PNG, its figures as in the address; 404 where none can be."""
+    job, sizing = _sized(request, job_id)
+    running = sizing.running
+    able = () if running is None else scenarios(sizing.kind, running)
+    scenario = next((one for one in able if one.code == code), None)
+    if running is None or scenario is None:
+        raise Http404("this job cannot be run through that")
+    typed = {key: str(text)[:40] for key, text in request.GET.items()}
+    try:
+        given = edit_scenarios.figures(sizing.job, code, typed)
+        ran = scenario.run(running, scenario.answers(given))
+    except SizingError as problem:
+        return HttpResponse(str(problem), status=422, content_type="text/plain; charset=utf-8")
+    if kind == "csv":
+        text = exports.run_csv(ran, sizing.job.units)
+        return _file(text, "text/csv; charset=utf-8", job, f"{code}.csv")
+    chart = time_chart(ran, scenario.label, sizing.job.units)
+    if kind == "svg":
+        return _file(pdf.time_chart_svg(chart), "image/svg+xml", job, f"{code}.svg")
+    return _file(pdf.time_chart_png(chart), "image/png", job, f"{code}.png")

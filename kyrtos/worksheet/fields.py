@@ -11,6 +11,7 @@ from sizing.document import edit, items
 from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.document.build_route import length_label, likely_ends, pipe_label
 from sizing.document.job import PROVENANCES, Figure, JobDocument, LegEntry, Provenance
+from sizing.document.read_figure import bare_unit
 from sizing.hydraulics import fitting_words, pipe_words
 from sizing.hydraulics.fittings import Counted
 from sizing.kinds import kind
@@ -162,7 +163,7 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
         odd=bool(odd),
         provenance=figure.provenance if figure else "",
         help=help_text,
-        placeholder=edit.bare_unit(question, answer, job.units),
+        placeholder=bare_unit(question, answer, job.units),
         needed=path in missing,
         other=other,
         bucket=_BUCKET_LIKE[job.units] if question.dimension == "flow" else "",

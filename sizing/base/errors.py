@@ -28,6 +28,10 @@ class GoneError(SizingError):
     """A leg or a row of a list that is not there any more: somebody took it out meanwhile."""
 
 
+class EditError(SizingError):
+    """A path that leads nowhere: a broken form, not a person's slip."""
+
+
 class OutOfRange(SizingError):
     """A number outside the range in which the called function holds."""
 

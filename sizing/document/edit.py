@@ -15,10 +15,10 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from sizing.base import numbers, units
-from sizing.base.errors import GoneError, SizingError, UnknownName
+from sizing.base.errors import EditError, GoneError, SizingError, UnknownName
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import SYSTEMS, System
-from sizing.document import build_route, items
+from sizing.document import build_route, edit_scenarios, items
 from sizing.document.answers import List, Question, rows_of
 from sizing.document.job import (
     MOST_PUMPS,
@@ -29,8 +29,8 @@ from sizing.document.job import (
     JobDocument,
     LegEntry,
     ListRow,
-    Provenance,
 )
+from sizing.document.read_figure import check_bounds, read_figure
 from sizing.hydraulics import fitting_words, pipe_words, pipes
 from sizing.hydraulics.fittings import Counted
 from sizing.hydraulics.system_curve import FrictionMethod
@@ -74,10 +74,6 @@ _LEG_LABELS = {
 _ALLOWANCE = (0.0, 3.0)
 # How many pumps: the path of the field, the name in the document, and the least.
 COUNTS = {"pumps": ("running_pumps", 2), "standby": ("standby", 0)}
-
-
-class EditError(SizingError):
-    """A path that leads nowhere: a broken form, not a person's slip."""
 
 
 @dataclass(frozen=True)
@@ -137,6 +133,8 @@ def text_at(job: JobDocument, path: str) -> str:
         return _shown(job.answers.get(key), part)
     if head == "lists":
         return _cell_text(job, key, part)
+    if head == "scenarios":
+        return edit_scenarios.text_at(job, rest)
     if head == "run":
         return "; ".join(f"{leg.id}: {build_route.pipe_label(leg)}" for leg in job.legs)
     if head != "legs":
@@ -186,6 +184,10 @@ def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDo
         return lambda text: _pipes_of_legs(job, text)
     if head == "pump" and not rest:
         return lambda text: job.model_copy(update={"pump": _short(text, 200) or None})
+    if head == "scenarios" and rest:
+        return lambda text: job.model_copy(
+            update={"scenarios": edit_scenarios.kept(job, rest, text)}
+        )
     if head == "answers" and rest:
         key, _, part = rest.partition(".")
         question = _question(kind(job.kind).questions, key)
@@ -296,40 +298,8 @@ def _answered(
     elif question.is_words:
         answers[question.key] = _short(text, 60)
     else:
-        answers[question.key] = _figure(job, question, answers.get(question.key), text)
+        answers[question.key] = read_figure(job, question, answers.get(question.key), text)
     return answers
-
-
-def bare_unit(question: Question, before: Figure | str | None, system: System) -> str:
-    """The unit that a bare number takes: a field that got '18 in' goes on in inches."""
-    if isinstance(before, Figure) and before.provenance != "assumed":
-        known = units.find(before.unit, question.dimension)
-        if known is not None and known.symbol == before.unit and question.dimension != "latitude":
-            return before.unit
-    return question.unit(system)
-
-
-def _figure(job: JobDocument, question: Question, before: Figure | str | None, text: str) -> Figure:
-    typed: Provenance = "designed" if question.designed else "told"
-    provenance = before.provenance if isinstance(before, Figure) else typed
-    figure = Figure.read(
-        numbers.as_kept(text),
-        question.dimension,
-        bare_unit(question, before, job.units),
-        typed if provenance == "assumed" else provenance,
-    )
-    check_bounds(figure, question.low, question.high, question.label.lower(), question.dimension)
-    return figure
-
-
-def check_bounds(figure: Figure, low: float, high: float, label: str, dimension: str) -> None:
-    """Raise :class:`SizingError` in words when a figure lies outside its bounds [SI]."""
-    if not low <= figure.si(dimension) <= high:
-        unit = units.find(figure.unit, dimension) or units.unit(figure.unit, dimension)
-        bounds = [units.show_in(bound, dimension, unit.symbol) for bound in (low, high)]
-        raise SizingError(
-            f"{label} cannot be {figure.shown()}; it must lie between {bounds[0]} and {bounds[1]}"
-        )
 
 
 def _leg_change(job: JobDocument, entry: LegEntry, field: str, text: str) -> dict[str, Any]:

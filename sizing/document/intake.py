@@ -10,11 +10,12 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 from sizing.base.errors import SizingError
-from sizing.document import items
+from sizing.document import edit_scenarios, items
 from sizing.document import job as document
 from sizing.document.answers import List, Question
-from sizing.document.edit import LEG_FIGURES, check_bounds, edit
+from sizing.document.edit import LEG_FIGURES, edit
 from sizing.document.job import Figure, ItemPoint, JobDocument, JobFileError, LegEntry, ListRow
+from sizing.document.read_figure import check_bounds
 from sizing.hydraulics import pipes
 from sizing.kinds import kind
 
@@ -79,8 +80,18 @@ def agreeing(job: JobDocument) -> TakenIn:
     }
     legs = tuple(_mended_leg(leg, number, mend) for number, leg in enumerate(job.legs, 1))
     allowance = job.allowance and mend("the allowance for fittings", job.allowance, "ratio")
+    scenarios = {
+        code: _mended(given, _asked(code), f"{code}, ", mend)
+        for code, given in job.scenarios.items()
+    }
     changed = job.model_copy(
-        update={"answers": answers, "lists": lists, "legs": legs, "allowance": allowance}
+        update={
+            "answers": answers,
+            "lists": lists,
+            "legs": legs,
+            "allowance": allowance,
+            "scenarios": scenarios,
+        }
     )
     return TakenIn(changed if told else job, tuple(told))
 
@@ -99,6 +110,10 @@ def _mended(
         )
         for key, one in cells.items()
     }
+
+
+def _asked(code: str) -> dict[str, Question]:
+    return {question.key: question for question in edit_scenarios.scenario(code).asks}
 
 
 def _mended_leg(leg: LegEntry, number: int, mend: Mend) -> LegEntry:
@@ -160,6 +175,11 @@ def _checked(text: str | bytes) -> JobDocument:
     for key, rows in job.lists.items():
         with _told(f"lists.{key}"):
             _check_rows(lists, key, rows)
+    for code, given in job.scenarios.items():
+        with _told(f"scenarios.{code}"):
+            asked = _asked(code)
+            for key, figure in given.items():
+                _check_answer(asked, key, figure)
     for leg in job.legs:
         with _told(f"legs.{leg.id}"):
             pipes.pipe(leg.series, leg.nominal)

@@ -37,6 +37,7 @@ MOST_ROWS = 60
 MOST_ITEMS = 12
 MOST_PUMPS = 6
 MOST_OWN_PUMPS = 12
+MOST_SCENARIOS = 8  # each is run again with every edit
 MOST_SURVEYED = 5000
 FittingMethod = Literal["k", "hooper", "darby", "equivalent_length", "percent"]
 _SHORT, _LONG = 200, 5000
@@ -300,6 +301,8 @@ class JobDocument(_Part):
     running_pumps: int = Field(2, alias="pumps", ge=2, le=MOST_PUMPS)
     standby: int = Field(0, ge=0, le=MOST_PUMPS)
     own_pumps: tuple[OwnPump, ...] = Field((), max_length=MOST_OWN_PUMPS)
+    # what the job is run through at every edit, by code, with figures of its own
+    scenarios: dict[str, dict[str, Figure]] = Field(default_factory=dict, max_length=MOST_SCENARIOS)
     pending: dict[str, str] = Field(default_factory=dict)
 
     @field_validator("legs")

@@ -1,10 +1,15 @@
 """The dialog that runs a pit over a day."""
 
+import csv
+import io
 import re
+from xml.etree import ElementTree
 
 import pytest
+from PIL import Image
 
 from tests.kyrtos.reading import text_of
+from tests.kyrtos.test_lists import post
 
 
 def asked(client, job, **given):
@@ -16,13 +21,15 @@ def asked(client, job, **given):
     [
         ({}, "It holds: 6 starts in its busiest hour"),
         ({"day": "out"}, "It overflows at 01:07:54"),
+        ({"day": "out", "out": "5 min"}, "the alarm sounds"),
+        ({"day": "out", "out": "50 h"}, "must lie between"),
         ({"day": "failed"}, "One pump alone has no other"),
         ({"day": "wettest", "times": "4"}, "gives less than what comes in"),
         ({"day": "none such"}, "It holds"),
         ({"times": "1,5"}, "aria-invalid"),
         ({"times": "½"}, "It holds"),
         ({"times": "many"}, "aria-invalid"),
-        ({"times": "-1"}, "between 0 and 20"),
+        ({"times": "-1"}, "must lie between"),
         ({"times": "1e400"}, "aria-invalid"),
         ({"times": "0"}, "It holds: 0 starts"),
     ],
@@ -84,3 +91,47 @@ def test_basins_in_words_and_what_is_typed_wrong(estimator, job, given, says):
 def test_a_job_without_a_pit_has_no_basin(estimator, shop):
     well = shop.jobs.filter(kind="well").first()
     assert "no pit" in basin(estimator, well)
+
+
+def run_file(client, job, name, **given):
+    return client.get(f"/jobs/{job.pk}/paper/run-{name}", given)
+
+
+def test_a_run_as_csv_svg_and_png(estimator, job):
+    rows = list(csv.reader(run_file(estimator, job, "out.csv", out="2 h").text.splitlines()))
+    assert rows[0] == ["time [s]", "level in the pit [m]", "what happens"]
+    times = [float(row[0]) for row in rows[1:]]
+    assert times == sorted(times)
+    assert any(row[2] == "the power comes back" and float(row[0]) == 3 * 3600 for row in rows[1:])
+    drawn = ElementTree.fromstring(run_file(estimator, job, "out.svg").text)
+    assert drawn.tag.endswith("svg")
+    assert "data-moments" not in run_file(estimator, job, "out.svg").text
+    with Image.open(io.BytesIO(run_file(estimator, job, "out.png").content)) as image:
+        assert image.width > 1000
+
+
+def test_a_run_that_cannot_be_is_told_or_not_found(estimator, job):
+    assert run_file(estimator, job, "ordinary.csv").status_code == 404
+    assert run_file(estimator, job, "nothing.csv").status_code == 404
+    wrong = run_file(estimator, job, "out.csv", out="soon")
+    assert wrong.status_code == 422
+
+
+def test_what_is_kept_on_the_job_stands_in_proof_and_opens_as_it_was_kept(estimator, job):
+    post(estimator, job, "change", path="scenarios.out", value="out=2 h")
+    page = text_of(estimator.get(f"/jobs/{job.pk}/"))
+    assert "The power is out" in page
+    assert "It overflows at 01:07:54" in page
+    again = asked(estimator, job, day="out").text
+    assert 'value="2 h"' in again
+    assert "take it off the job" in again
+    post(estimator, job, "change", path="scenarios.out", value="off")
+    assert "The power is out" not in text_of(estimator.get(f"/jobs/{job.pk}/"))
+
+
+def test_every_moment_of_a_day_can_be_asked_for(estimator, job):
+    page = asked(estimator, job, day="out").text
+    moments = re.search(r'data-moments="([^"]*)"', page)[1].split(";")
+    assert len(moments) == int(re.search(r'max="(\d+)"', page)[1]) + 1
+    assert moments[0].split("|")[1] == "00:00"
+    assert moments[-1].split("|")[1] == "24:00"

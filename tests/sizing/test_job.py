@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing.base.errors import SizingError
+from sizing.base.errors import EditError, SizingError
 from sizing.base.rules import SHIPPED
 from sizing.document import job as document
 from sizing.document.answers import Facts, MissingFact
-from sizing.document.edit import EditError, edit, problem, remark
+from sizing.document.edit import edit, problem, remark
 from sizing.document.edit_structure import add_leg, move_leg, remove_leg
 from sizing.document.job import Figure, JobDocument, JobFileError
 from sizing.kinds import kind, kinds

@@ -1,15 +1,19 @@
-"""The demo jobs run over a day: what holds, what is watched, what fails, and how near it is."""
+"""The demo jobs run over time: what holds, what is watched, what fails, and how near it is."""
 
+import json
 from pathlib import Path
 
 import pytest
 
-from sizing.analysis import over_time
-from sizing.analysis.changed import NotYet, known
+from sizing.analysis.changed import known
+from sizing.base.errors import EditError
 from sizing.document import intake
-from sizing.document.edit import edit
+from sizing.document.edit import edit, text_at
+from sizing.document.job import Figure, JobFileError
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
+from sizing.scenarios import SCENARIOS, kept_checks, scenarios
+from sizing.scenarios.pit_model import flow_at_level, pit_of
 from sizing.simulation.delivery import delivery
 from sizing.size import size
 
@@ -26,61 +30,131 @@ def base(name: str, **answers: str):
     return known(size(job, PUMPS))
 
 
+def ran(name: str, code: str, answers=None, **given: str):
+    found = base(name, **(answers or {})).sizing
+    figures = {
+        question.key: Figure.read(given[question.key], question.dimension, question.metric_unit)
+        for question in SCENARIOS[code].asks
+        if question.key in given
+    }
+    scenario = SCENARIOS[code]
+    return scenario.run(found.running, scenario.answers(figures))
+
+
+def codes(name: str) -> list[str]:
+    found = base(name).sizing
+    return [one.code for one in scenarios(found.kind, found.running)]
+
+
 @pytest.mark.parametrize("name", PITS)
 def test_the_flow_between_stop_and_rim_is_that_of_the_curves(name):
     running = base(name).sizing.running
-    pit = over_time.pit_of(running)
+    pit = pit_of(running)
     ours = delivery([pit.pumps[0]], pit.against)
     for part in range(11):
         level = pit.stop_m + (pit.rim_m - pit.stop_m) * part / 10
-        exact = over_time.flow_at_level(running, level, pit.stop_m)
+        exact = flow_at_level(running, level, pit.stop_m)
         assert ours.flow_m3s(level) == pytest.approx(exact, rel=4e-3)
 
 
 @pytest.mark.parametrize("name", PITS)
 def test_every_day_keeps_its_balance(name):
-    found = base(name)
-    for one in over_time.scenarios(found.sizing.kind):
-        day = over_time.day(found, one.code)
-        assert abs(day.run.imbalance_m3) < 1e-9 * max(1.0, day.run.inflow_m3)
-        assert day.run.timeline.pieces[-1].to_s == pytest.approx(86_400.0)
+    for code in codes(name):
+        found = ran(name, code)
+        sums = {label: getattr(value, "value_si", 0.0) for label, value in found.sums}
+        gained = sums["Came in"] + sums["Ran back at the stops"]
+        gone = sums["Pumped"] + sums["Went over the rim"]
+        area = pit_of(base(name).sizing.running).area
+        stored = area.volume_m3(found.line.points[-1][1]) - area.volume_m3(found.line.points[0][1])
+        assert abs(gained - gone - stored) < 1e-8 * max(1.0, gained)
+        assert found.line.points[-1][0] == pytest.approx(86_400.0)
 
 
 @pytest.mark.parametrize(
-    ("name", "code", "times", "state"),
+    ("name", "code", "given", "state", "weight"),
     [
-        ("01", "wettest", 1.0, "hold"),
-        ("01", "wettest", 4.0, "fail"),  # more comes in than the pump gives
-        ("01", "out", 1.0, "fail"),
-        ("01", "failed", 1.0, "fail"),
-        ("03", "wettest", 1.0, "watch"),  # 13 starts, 10 are usual
-        ("04", "wet_night", 1.0, "watch"),  # the alarm sounds
-        ("04", "ordinary", 1.0, "hold"),
-        ("05", "out", 1.0, "hold"),  # a large tank lasts four hours
-        ("06", "out", 1.0, "watch"),
+        ("01", "wettest", {}, "hold", "should"),
+        ("01", "wettest", {"times": "4"}, "fail", "should"),  # more than was told is a thought
+        ("01", "out", {}, "fail", "should"),
+        ("01", "out", {"out": "5 min"}, "watch", "should"),
+        ("01", "failed", {}, "fail", "should"),
+        ("03", "wettest", {}, "watch", "should"),  # 13 starts, 10 are usual
+        ("04", "wet_night", {}, "watch", "should"),  # the alarm sounds
+        ("04", "ordinary", {}, "hold", "should"),
+        ("05", "out", {}, "hold", "should"),  # a large tank lasts four hours
+        ("06", "out", {}, "watch", "should"),
     ],
 )
-def test_what_becomes_of_a_day(name, code, times, state):
-    assert over_time.day(base(name), code, times).state == state
+def test_what_becomes_of_a_day(name, code, given, state, weight):
+    found = ran(name, code, **given).outcome
+    assert (found.state, found.weight) == (state, weight)
 
 
-def test_levels_too_close_start_it_too_often():
-    found = over_time.day(base("01", start_level="200 mm"), "wettest")
-    assert found.state == "fail"
-    assert found.busiest_starts_per_h > found.most_starts_per_h
-    assert found.run.overflow_m3 == 0
+def test_levels_too_close_start_it_too_often_and_that_must_not_be():
+    found = ran("01", "wettest", {"start_level": "200 mm"})
+    assert (found.outcome.state, found.outcome.weight, found.outcome.about) == (
+        "fail",
+        "must",
+        "site",
+    )
+    assert found.over_at_s is None
 
 
 def test_ground_water_has_no_hours_of_people():
-    codes = {one.code for one in over_time.scenarios(base("01").sizing.kind)}
-    assert "ordinary" not in codes
-    assert over_time.scenarios(base("04").sizing.kind)[0].code == "ordinary"
+    assert "ordinary" not in codes("01")
+    assert codes("04")[0] == "ordinary"
 
 
-def test_what_has_no_pit_or_no_pump_is_told():
-    with pytest.raises(NotYet, match="no pit"):
-        over_time.day(base("07"), "wettest")
+def kept(name: str, **texts: str):
+    job = base(name).sizing.job
+    for code, text in texts.items():
+        job = edit(job, f"scenarios.{code}", text).job
+    return job
+
+
+def test_what_stands_on_the_job_is_run_at_every_edit_and_judged_among_the_checks():
+    job = kept("01", out="out=2 h; times=1", wet_night="on")
+    found = [one for one in size(job, PUMPS).checks if one.code.startswith("over_time_")]
+    assert [one.code for one in found] == ["over_time_out", "over_time_wet_night"]
+    assert found[0].state == "fail"
+    assert text_at(job, "scenarios.out") == "out=2 h; times=1 ×"
+    again = edit(job, "scenarios.out", "off").job
+    assert list(again.scenarios) == ["wet_night"]
+    assert text_at(again, "scenarios.out") == "off"
+
+
+def test_a_scenario_that_no_job_has_or_a_figure_that_cannot_be_is_told():
+    job = base("01").sizing.job
+    with pytest.raises(EditError, match="no job is run through"):
+        edit(job, "scenarios.flood_of_ages", "on")
+    wrong = edit(job, "scenarios.out", "out=99 h")
+    assert "must lie between" in wrong.problem
+    assert not wrong.job.scenarios
+
+
+def test_one_that_does_not_suit_the_job_is_left_alone():
+    well = kept("07", wet_night="on")
+    assert not [one for one in size(well, PUMPS).checks if one.code == "over_time_wet_night"]
+
+
+def test_what_cannot_be_run_says_why():
+    found = base("01", alarm_level="2 m").sizing
+    job = edit(found.job, "scenarios.wettest", "on").job
+    checks = kept_checks(found.kind, size(job, PUMPS).running)
+    assert all(one.message.template for one in checks)
+
+
+@pytest.mark.parametrize(
+    ("scenarios", "says"),
+    [
+        ({"flood": {}}, "no job is run through"),
+        ({"out": {"hours": {"value": 2, "unit": "h"}}}, "no question of this kind"),
+        ({"out": {"out": {"value": 99, "unit": "h"}}}, "must lie between"),
+        ({"out": {"out": {"value": 2, "unit": "m"}}}, "unit"),
+    ],
+)
+def test_a_job_file_whose_runs_cannot_be_is_refused(scenarios, says):
     (path,) = (DEMO / "jobs").glob("01*.json")
-    lacking = known(size(intake.loads(path.read_bytes()), Catalogue(())))
-    with pytest.raises(NotYet, match="needs a pump"):
-        over_time.day(lacking, "wettest")
+    content = json.loads(path.read_text()) | {"scenarios": scenarios}
+    with pytest.raises(JobFileError, match=says):
+        intake.loads(json.dumps(content))

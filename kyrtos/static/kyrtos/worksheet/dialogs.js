@@ -24,11 +24,13 @@
     if (mine !== asked) return;
     dialog.removeAttribute("aria-busy");
     const keys = typed;
+    const at = document.activeElement?.matches("#dialog [data-asks-again]") ? document.activeElement.id : null;
     typed = null;
     if (status === 401) { dialog.close(); kyrtos.signIn(() => ask(name, values)); return; }
     if (status === 200) body.innerHTML = text;
     else body.textContent = NO_ANSWER;
-    enter(keys);
+    if (at && document.getElementById(at)) document.getElementById(at).focus();
+    else enter(keys);
   }
 
   // The focus goes to what is wrong, to the first field, or to the title; keys typed meanwhile go there too.

@@ -1,0 +1,149 @@
+"""What a job can be run through, and what came of it: the same for every kind of job."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from sizing.base.message import Measure, Message
+from sizing.checks.base import About, Check, CheckState, Running, Weight
+from sizing.document.answers import Answers, Question
+from sizing.kinds.base import Kind
+
+Role = Literal["stop", "start", "alarm", "rim", "inlet", "bound"]
+
+
+@dataclass(frozen=True)
+class Line:
+    """Something that changes over time: (time [s], value [SI]), in the order of time.
+
+    With ``steps`` each value holds until the next one.
+    """
+
+    label: str
+    dimension: str
+    points: tuple[tuple[float, float], ...]
+    steps: bool = False
+
+    def at(self, time_s: float) -> float:
+        """The value at a moment, held before the first and after the last."""
+        after = bisect_right(self.points, time_s, key=lambda one: one[0])
+        if after == 0 or after == len(self.points):
+            return self.points[min(after, len(self.points) - 1)][1]
+        (begin, first), (end, last) = self.points[after - 1], self.points[after]
+        if self.steps or end <= begin:
+            return first
+        return first + (last - first) * (time_s - begin) / (end - begin)
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A value on the line's own scale that matters, with its name."""
+
+    role: Role
+    label: str
+    value: float
+
+
+@dataclass(frozen=True)
+class Band:
+    """When something is on: (from [s], to [s])."""
+
+    label: str
+    spans: tuple[tuple[float, float], ...]
+
+    def on(self, time_s: float) -> bool:
+        """Whether it is on at a moment."""
+        at = bisect_right(self.spans, time_s, key=lambda one: one[0]) - 1
+        return at >= 0 and time_s < self.spans[at][1]
+
+
+@dataclass(frozen=True)
+class Happening:
+    """An event in words, with the value of the line at its moment."""
+
+    time_s: float
+    words: str
+    value: float
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came of it in a sentence, whose fault it is, and what to do."""
+
+    state: CheckState
+    message: Message
+    remedy: str = ""
+    about: About = "site"
+    weight: Weight = "should"
+
+
+@dataclass(frozen=True)
+class Ran:
+    """A job run through a scenario: a line with what matters on it, events, sums, and the end.
+
+    ``upright`` says that the line is the level of water in what stands from ``floor`` to its
+    highest mark, so that it can be drawn as that.
+    """
+
+    end_s: float
+    line: Line
+    marks: tuple[Mark, ...]
+    bands: tuple[Band, ...]
+    happenings: tuple[Happening, ...]
+    sums: tuple[tuple[str, Measure | str], ...]
+    outcome: Outcome
+    below: Line | None = None
+    away: tuple[tuple[float, float], ...] = ()  # the power is away: (from [s], to [s])
+    upright: bool = False
+    over_at_s: float | None = None
+
+
+@dataclass(frozen=True)
+class Scenario:
+    """Something that a job can be run through.
+
+    ``asks`` are figures of its own, each with a default; ``run`` takes the pump at work and them.
+    Raises SizingError where the job's figures cannot be run.
+    """
+
+    code: str
+    label: str
+    assumed: str
+    applies: Callable[[Kind, Running], bool]
+    run: Callable[[Running, Answers], Ran]
+    asks: tuple[Question, ...] = ()
+
+    def answers(self, given: Mapping[str, object]) -> Answers:
+        """Its figures as given, with the defaults behind them."""
+        return Answers(given, self.asks, f"scenarios.{self.code}")  # type: ignore[arg-type]
+
+    def check(self, ran: Ran) -> Check:
+        """What came of it, as a check among the others."""
+        one = ran.outcome
+        return Check(
+            code=f"over_time_{self.code}",
+            label=self.label[:1].upper() + self.label[1:],
+            state=one.state,
+            message=one.message,
+            remedy=one.remedy,
+            weight=one.weight,
+            about=one.about,
+        )
+
+
+def factor(key: str, label: str, most: float = 20.0) -> Question:
+    """A figure that something told is taken times."""
+    return Question(
+        key=key,
+        label=label,
+        stage="proof",
+        dimension="count",
+        metric_unit="×",
+        us_unit="×",
+        low=0.0,
+        high=most,
+        default="1 ×",
+    )

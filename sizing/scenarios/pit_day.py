@@ -1,0 +1,332 @@
+"""A job in a pit run over a day: what its pump really does, hour by hour, and what goes wrong.
+
+Inflows are assumed unless a day is told, and every assumption is named with the scenario.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from sizing.base.message import Measure, Message, message
+from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
+from sizing.checks.base import Running
+from sizing.document.answers import Answers, Question
+from sizing.kinds import kind as find_kind
+from sizing.kinds.base import Kind
+from sizing.kinds.pit import PitKind
+from sizing.scenarios.base import (
+    Band,
+    Happening,
+    Line,
+    Mark,
+    Outcome,
+    Ran,
+    Scenario,
+    factor,
+)
+from sizing.scenarios.pit_model import pit_of
+from sizing.simulation.pit import Inflow, Pit, PitRun, run_pit
+
+Shares = tuple[tuple[float, float], ...]
+
+# Share of the largest hour, by the hour of the day: people up at six, at home in the evening
+# (assumed: the usual double hump of a household's water, two low hours in the night).
+HOUSEHOLD = (
+    *(0.15, 0.08, 0.06, 0.06, 0.10, 0.30, 0.75, 1.00, 0.85, 0.65, 0.55, 0.55),
+    *(0.60, 0.50, 0.42, 0.40, 0.48, 0.65, 0.85, 0.90, 0.75, 0.60, 0.45, 0.28),
+)
+_QUIET, _STORM = 0.15, 1.5  # of the inflow told: a dry day, the worst hour of a wet night
+_STORM_RISES = ((0.0, 0.3), (1.0, 0.6), (2.0, 1.0), (3.0, _STORM), (4.0, 1.0), (6.0, 0.7))
+_ALL_DAY: Shares = ((0.0, 1.0),)
+_CUT_FROM_H = 1.0
+_SAMPLES = 1200
+_WORDS = {
+    "start 1": "pump 1 starts",
+    "start 2": "pump 2 starts",
+    "stop 1": "pump 1 stops",
+    "stop 2": "pump 2 stops",
+    "alarm": "the alarm sounds",
+    "overflow": "the pit overflows",
+    "power off": "the power goes",
+    "power on": "the power comes back",
+}
+TIMES = factor("times", "With the inflow told, times")
+OUT = Question(
+    key="out",
+    label="Out for",
+    stage="proof",
+    dimension="time",
+    metric_unit="h",
+    us_unit="h",
+    low=60.0,
+    high=22 * SECONDS_PER_HOUR,
+    default="4 h",
+)
+
+
+@dataclass(frozen=True)
+class Day:
+    """A pit, run through a day, and how often its pumps may start [1/h]."""
+
+    pit: Pit
+    run: PitRun
+    inflow_m3s: float  # as told, times what was asked
+    power_cuts_s: tuple[tuple[float, float], ...]
+    usual_starts_per_h: float
+    most_starts_per_h: float
+
+    @property
+    def busiest_starts_per_h(self) -> float:
+        """Of each pump in the busiest hour of the clock, those that take turns sharing."""
+        busy = self.run.most_starts_in_an_hour
+        working = sum(1 for starts in self.run.starts if starts)
+        return busy / (working if self.pit.alternating and working > 1 else 1)
+
+    @property
+    def lasted_s(self) -> float | None:
+        """From when the power goes until it overflows; None where either does not happen."""
+        first = self.run.first_overflow_s
+        return None if first is None or not self.power_cuts_s else first - self.power_cuts_s[0][0]
+
+
+def _day(
+    running: Running,
+    given: Answers,
+    shares: Shares,
+    *,
+    failed: tuple[int, ...] = (),
+    cut: bool = False,
+) -> Day:
+    kind = find_kind(running.job.kind)
+    assert isinstance(kind, PitKind)  # a pit's scenario applies to nothing else
+    pit, most = pit_of(running), running.demand.inflow_m3s * given.si("times")
+    begin = _CUT_FROM_H * SECONDS_PER_HOUR
+    cuts = ((begin, begin + given.si("out")),) if cut else ()
+    found = run_pit(
+        pit,
+        Inflow(tuple((hour * SECONDS_PER_HOUR, share * most) for hour, share in shares)),
+        end_s=SECONDS_PER_DAY,
+        initial_level_m=pit.start_m if cut else pit.stop_m,
+        power_cuts=cuts,
+        failed=failed,
+    )
+    rules = running.rules
+    return Day(
+        pit=pit,
+        run=found,
+        inflow_m3s=most,
+        power_cuts_s=cuts,
+        usual_starts_per_h=rules.value(kind.pit_rules.starts) * SECONDS_PER_HOUR,
+        most_starts_per_h=rules.high(kind.pit_rules.starts) * SECONDS_PER_HOUR,
+    )
+
+
+def _run(
+    running: Running,
+    given: Answers,
+    *,
+    shares: Shares,
+    told: bool = False,
+    failed: tuple[int, ...] = (),
+    cut: bool = False,
+) -> Ran:
+    """``told``: all that comes in was told, so that failing it is no mere thought."""
+    found = _day(running, given, shares, failed=failed, cut=cut)
+    run, pit = found.run, found.pit
+    must = told and given.si("times") <= 1.0
+    return Ran(
+        end_s=SECONDS_PER_DAY,
+        line=Line("level in the pit", "length", tuple(run.timeline.samples(_SAMPLES))),
+        marks=level_marks(pit),
+        bands=tuple(
+            Band(f"pump {number}", _spans(run, number)) for number in range(1, len(pit.pumps) + 1)
+        ),
+        happenings=tuple(
+            Happening(one.time_s, _WORDS.get(one.code, one.code), one.level_m)
+            for one in run.timeline.events
+        ),
+        sums=_sums(found),
+        outcome=_outcome(found, failed=bool(failed), must=must),
+        below=Line(
+            "comes in",
+            "flow",
+            tuple((hour * SECONDS_PER_HOUR, share * found.inflow_m3s) for hour, share in shares),
+            steps=True,
+        ),
+        away=found.power_cuts_s,
+        upright=True,
+        over_at_s=run.first_overflow_s,
+    )
+
+
+def level_marks(pit: Pit) -> tuple[Mark, ...]:
+    """The pit's levels with their names."""
+    found = [Mark("stop", "stops", pit.stop_m), Mark("start", "starts", pit.start_m)]
+    if pit.lag_start_m is not None and pit.lag_start_m != pit.alarm_m:
+        found.append(Mark("start", "second starts", pit.lag_start_m))
+    found += [Mark("alarm", "alarm", pit.alarm_m), Mark("rim", "overflows", pit.rim_m)]
+    if abs(pit.inlet_m - pit.rim_m) > 1e-3:
+        found.append(Mark("inlet", "inlet", pit.inlet_m))
+    return tuple(found)
+
+
+def _spans(run: PitRun, number: int) -> tuple[tuple[float, float], ...]:
+    spans: list[tuple[float, float]] = []
+    for piece in run.timeline.pieces:
+        if number in piece.running:
+            if spans and piece.from_s <= spans[-1][1]:
+                spans[-1] = (spans[-1][0], piece.to_s)
+            else:
+                spans.append((piece.from_s, piece.to_s))
+    return tuple(spans)
+
+
+def _sums(day: Day) -> tuple[tuple[str, Measure | str], ...]:
+    run = day.run
+    found: list[tuple[str, Measure | str]] = []
+    for number, (starts, ran) in enumerate(zip(run.starts, run.run_times_s, strict=True), 1):
+        found.append((f"Pump {number} starts", f"{starts} times"))
+        found.append((f"Pump {number} runs", Measure(ran, "time")))
+    return (
+        *found,
+        ("Busiest hour, each", f"{day.busiest_starts_per_h:.0f} starts"),
+        ("Came in", Measure(run.inflow_m3, "volume")),
+        ("Ran back at the stops", Measure(run.drained_back_m3, "volume")),
+        ("Pumped", Measure(run.pumped_m3, "volume")),
+        ("Went over the rim", Measure(run.overflow_m3, "volume")),
+        ("Highest level", Measure(run.max_level_m, "length")),
+        ("Over the inlet", Measure(run.total_above_inlet_s, "time")),
+    )
+
+
+def clock(seconds: float) -> str:
+    """A moment of the day."""
+    whole = int(seconds)
+    return f"{whole // 3600:02}:{whole % 3600 // 60:02}:{whole % 60:02}"
+
+
+def _outcome(day: Day, *, failed: bool, must: bool) -> Outcome:
+    run, busy = day.run, day.busiest_starts_per_h
+    if run.first_overflow_s is not None:
+        return _over(day, failed=failed, must=must)
+    if busy > day.most_starts_per_h:
+        said = message(
+            "It starts {busy} times in its busiest hour, over the {most} that the house bears.",
+            busy=f"{busy:.0f}",
+            most=f"{day.most_starts_per_h:.0f}",
+        )
+        cure = "Take a larger pit or levels further apart: nothing else cures that."
+        return Outcome("fail", said, cure, weight="must" if must else "should")
+    if run.total_above_inlet_s > 0:
+        said = message(
+            "It does not overflow, but the water stands over the inlet for {stands}, and backs up"
+            " into the pipe that leads in.",
+            stands=Measure(run.total_above_inlet_s, "time"),
+        )
+        return Outcome("watch", said, "Take a stronger pump, a second, or a larger pit.")
+    if run.first_alarm_s is not None:
+        said = message("It holds, but the alarm sounds at {at}.", at=clock(run.first_alarm_s))
+        return Outcome("watch", said, "Set the alarm higher, or let somebody be called.")
+    if busy > day.usual_starts_per_h:
+        said = message(
+            "It holds; in its busiest hour it starts {busy} times, over the usual {usual}.",
+            busy=f"{busy:.0f}",
+            usual=f"{day.usual_starts_per_h:.0f}",
+        )
+        return Outcome("watch", said, "Levels further apart or a larger pit would be kinder.")
+    said = message("It holds: {busy} starts in its busiest hour, and no alarm.", busy=f"{busy:.0f}")
+    return Outcome("hold", said)
+
+
+def _over(day: Day, *, failed: bool, must: bool) -> Outcome:
+    """It overflows: whose fault that is, and what helps."""
+    run = day.run
+    told = message(
+        "It overflows at {at}, and {lost} go over by midnight.",
+        at=clock(run.first_overflow_s or 0.0),
+        lost=Measure(run.overflow_m3, "volume"),
+    )
+    if failed and len(day.pit.pumps) == 1:
+        return Outcome("fail", told, "One pump alone has no other: a second one would help.")
+    if day.lasted_s is not None and day.lasted_s >= 0:
+        lasts = Message(
+            told.template
+            + " From the level that it had when the power went the pit lasts {lasts}.",
+            {**told.values, "lasts": Measure(day.lasted_s, "time")},
+        )
+        return Outcome("fail", lasts, "A battery pump, a larger pit, or somebody who comes.")
+    return Outcome(
+        "fail",
+        told,
+        "The pump gives less than what comes in: a stronger one, or a second.",
+        about="pump",
+        weight="must" if must else "should",
+    )
+
+
+def _in_a_pit(kind: Kind, running: Running) -> bool:
+    return isinstance(kind, PitKind)
+
+
+def _of_people(kind: Kind, running: Running) -> bool:
+    """Where people's water comes in, not the ground's."""
+    return isinstance(kind, PitKind) and kind.code != "sump"
+
+
+def _scenario(
+    code: str,
+    label: str,
+    assumed: str,
+    run: Callable[[Running, Answers], Ran],
+    applies: Callable[[Kind, Running], bool] = _in_a_pit,
+    asks: tuple[Question, ...] = (TIMES,),
+) -> Scenario:
+    return Scenario(code, label, assumed, applies, run, asks)
+
+
+SCENARIOS = (
+    _scenario(
+        "ordinary",
+        "an ordinary day",
+        "the usual double hump of a household, its largest hour as told",
+        partial(
+            _run,
+            shares=tuple((float(hour), share) for hour, share in enumerate(HOUSEHOLD)),
+            told=True,
+        ),
+        _of_people,
+    ),
+    _scenario(
+        "wettest",
+        "at the inflow told, all day",
+        "what was told as the most comes in from midnight to midnight",
+        partial(_run, shares=_ALL_DAY, told=True),
+    ),
+    _scenario(
+        "dry",
+        "a dry day",
+        f"{_QUIET:.0%} of what was told comes in",
+        partial(_run, shares=((0.0, _QUIET),), told=True),
+    ),
+    _scenario(
+        "wet_night",
+        "a wet night",
+        f"rising to what was told, {_STORM:g} times that for an hour at three, and back",
+        partial(_run, shares=(*_STORM_RISES, (9.0, 0.5), (14.0, 0.3))),
+    ),
+    _scenario(
+        "failed",
+        "pump 1 failed",
+        "the first pump never runs, and what was told comes in all day",
+        partial(_run, shares=_ALL_DAY, failed=(1,)),
+    ),
+    _scenario(
+        "out",
+        "the power is out",
+        "no power from one o'clock on, the pit at its start level, while what was told comes in",
+        partial(_run, shares=_ALL_DAY, cut=True),
+        asks=(OUT, TIMES),
+    ),
+)
