@@ -73,7 +73,7 @@ def _outlet_pa(running: Running, flow_m3s: float) -> float:
     return running.system.water.pressure_pa(head_m)
 
 
-def _flow_at(running: Running, pressure_pa: float) -> float:
+def flow_at_pressure_m3s(running: Running, pressure_pa: float) -> float:
     """Flow that the pump gives into a vessel at a pressure [m3/s]; its last where it gives more."""
     curve = running.curve
     first, last = curve.flows_m3s[0], curve.last_flow_m3s
@@ -121,7 +121,7 @@ def _cut_out(running: Running, band: tuple[float, float], *, reached: bool, deci
 def _vessel(running: Running, band: tuple[float, float], *, decided: bool) -> Check:
     """Whether the vessel there is, or the one that is needed, lets the pump run long enough."""
     together = running.running if running.job.arrangement == "parallel" else 1
-    flow = _flow_at(running, sum(band) / 2.0) / together
+    flow = flow_at_pressure_m3s(running, sum(band) / 2.0) / together
     rule, wanted = shortest_run(running)
     have = running.facts.optional("vessel")
     needed = _tank(running, band, flow, wanted, _ANY_M3).tank_volume_needed_m3

@@ -184,6 +184,21 @@ def _probabilities() -> dict[str, tuple[float, float]]:
     }
 
 
+def running_chance(code: str) -> tuple[float, float]:
+    """The chance that a fixture runs at any moment of the peak hour, and at what flow [m3/s].
+
+    Raises
+    ------
+    SizingError
+        A fixture whose chance no table gives.
+    """
+    found = fixture(code)
+    if found.probability_row not in _probabilities():
+        raise SizingError(f"nobody gives the chance that a {found.label} runs")
+    chance, flow = _probabilities()[found.probability_row]
+    return chance, max(flow, found.flow_m3s)
+
+
 def by_probability(
     counts: Mapping[str, float], *, zero_truncated: bool, percentile: float = 0.99
 ) -> Statistical:
@@ -198,11 +213,5 @@ def by_probability(
     SizingError
         A fixture whose chance no table gives.
     """
-    groups = []
-    for code, count in counts.items():
-        found = fixture(code)
-        if found.probability_row not in _probabilities():
-            raise SizingError(f"nobody gives the chance that a {found.label} runs")
-        chance, flow = _probabilities()[found.probability_row]
-        groups.append(Group(round(count), chance, max(flow, found.flow_m3s)))
+    groups = [Group(round(count), *running_chance(code)) for code, count in counts.items()]
     return statistical(groups, percentile=percentile, zero_truncated=zero_truncated)

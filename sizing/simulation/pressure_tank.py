@@ -8,13 +8,16 @@ the tank (adaptive quadrature, relative error 1e-10).
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
 from scipy.integrate import quad
 from scipy.optimize import brentq, minimize_scalar
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
+from sizing.hydraulics.friction import Array
 from sizing.simulation.delivery import Pump
 
 _RELATIVE = 1e-11
@@ -163,13 +166,18 @@ class Start:
 
 
 def day_of_draws(
-    tank: TankAndSwitch, draws: tuple[tuple[float, float], ...], *, end_s: float = 86_400.0
+    tank: TankAndSwitch,
+    draws: tuple[tuple[float, float], ...],
+    *,
+    end_s: float = 86_400.0,
+    trace: list[tuple[float, float]] | None = None,
 ) -> tuple[tuple[Start, ...], float, float]:
     """A day of draws: every start, the lowest pressure [Pa], and the water drawn [m3].
 
     Parameters
     ----------
     draws : rows of (from [s], draw [m3/s]), each held until the next; the first from 0.
+    trace : where the way of the pressure is put, as (time [s], pressure [Pa]).
 
     The tank stands at cut-out at the beginning. What cannot be drawn for want of pressure is not
     counted as drawn.
@@ -178,6 +186,9 @@ def day_of_draws(
     empty = tank.air_m3(tank.begin_pa)
     starts: list[Start] = []
     lowest, drawn = tank.cut_out_pa, 0.0
+    way = [] if trace is None else trace
+    way.append((0.0, tank.cut_out_pa))
+    filling = _Filling(tank)
     times = [*(time for time, _ in draws), end_s]
     for (time, draw), until in zip(draws, times[1:], strict=True):
         while time < until - 1e-9:
@@ -185,6 +196,11 @@ def day_of_draws(
             if not on:
                 rest = (empty - air) / draw if draw > 0 else math.inf
                 step = min(rest, until - time)
+                if draw > 0:
+                    way += [
+                        (time + step * part, tank.pressure_pa(air + draw * step * part))
+                        for part in _PARTS
+                    ]
                 air, time, drawn = air + draw * step, time + step, drawn + draw * step
                 if rest <= step:
                     on, begun = True, time
@@ -194,7 +210,10 @@ def day_of_draws(
             settle = tank.settle_pa(draw)
             if tank.flow_m3s(tank.cut_out_pa) <= draw:  # it settles before the cut-out
                 target = min(empty, tank.air_m3(max(settle, tank.begin_pa)))
-            step, air_then = _fill(tank, air, target, draw, until - time)
+            step, air_then = filling.fill(air, target, draw, until - time)
+            if trace is not None:
+                way += [(time, pressure), *filling.between(air, air_then, draw, time)]
+            way.append((time + step, tank.pressure_pa(air_then)))
             lowest = min(lowest, tank.pressure_pa(max(air, air_then)), pressure)
             time, drawn, air = time + step, drawn + draw * step, air_then
             if tank.flow_m3s(tank.cut_out_pa) > draw and air <= target * (1 + 1e-12):
@@ -202,32 +221,77 @@ def day_of_draws(
                 starts.append(Start(begun, time - begun))
     if on:
         starts.append(Start(begun, end_s - begun))
+    way.append((end_s, min(tank.pressure_pa(air), tank.cut_out_pa)))
     return tuple(starts), lowest, drawn
 
 
-def _fill(
-    tank: TankAndSwitch, air: float, target: float, draw: float, most_s: float
-) -> tuple[float, float]:
-    """Seconds and air after filling towards a volume of air, at most so long."""
+_PARTS = (0.0, 0.25, 0.5, 0.75, 1.0)
+_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(32)
+_STEEP = 0.2  # of the flow left at the beginning: below it the integrand is steep at its end
 
-    def seconds(to: float) -> float:
+
+def _flows_m3s(tank: TankAndSwitch, air_m3: Array) -> Array:
+    """:meth:`TankAndSwitch.flow_m3s` at the pressures of many volumes of air."""
+    share = (tank.tank_volume_m3 / air_m3) ** tank.air_exponent
+    pressures = (tank.precharge_pa + tank.atmosphere_pa) * share - tank.atmosphere_pa
+    spare = tank.pump.shutoff_head_m - tank.lift_m - pressures / (tank.density_kg_m3 * GRAVITY_M_S2)
+    c = tank.pump.curve_b_s2_m5 + tank.pipe_k_s2_m5
+    return np.asarray(np.sqrt(np.maximum(spare, 0.0) / c))
+
+
+class _Filling:
+    """Seconds of filling between two volumes of air at a draw; the same again is looked up."""
+
+    def __init__(self, tank: TankAndSwitch) -> None:
+        self.tank = tank
+        self._known: dict[tuple[float, float, float], float] = {}
+
+    def seconds(self, air: float, to: float, draw: float) -> float:
+        """From one volume of air down to another."""
         if to == air:
             return 0.0
-        found, _ = quad(
-            lambda one: 1.0 / (tank.flow_m3s(tank.pressure_pa(one)) - draw),
-            to,
-            air,
-            epsabs=0,
-            epsrel=1e-9,
-            limit=200,
-        )
-        return float(found)
+        key = (air, to, draw)
+        found = self._known.get(key)
+        if found is None:
+            found = self._known[key] = self._integral(air, to, draw)
+        return found
 
-    reaches = tank.flow_m3s(tank.cut_out_pa) > draw
-    if not reaches:
-        target = air + (target - air) * (1 - 1e-6)
-    whole = seconds(target) if abs(target - air) > 1e-15 else 0.0
-    if whole <= most_s:
-        return (whole, target) if reaches else (most_s, target)
-    found = brentq(lambda to: seconds(to) - most_s, air, target, xtol=1e-14)
-    return most_s, float(found)
+    def _integral(self, air: float, to: float, draw: float) -> float:
+        tank = self.tank
+        at_end = tank.flow_m3s(tank.pressure_pa(to)) - draw
+        at_begin = tank.flow_m3s(tank.pressure_pa(air)) - draw
+        if at_end > _STEEP * at_begin:  # smooth: a fixed rule gives eleven digits
+            volumes = (air + to) / 2 + (air - to) / 2 * _NODES
+            flows = _flows_m3s(tank, volumes) - draw
+            return float((air - to) / 2 * (_WEIGHTS / flows).sum())
+        # told with its details, quad warns of nothing: near the balance it need only be large
+        pace = self._pace(draw)
+        return float(quad(pace, to, air, epsabs=0, epsrel=1e-9, limit=200, full_output=1)[0])
+
+    def _pace(self, draw: float) -> Callable[[float], float]:
+        tank = self.tank
+        return lambda air: 1.0 / (tank.flow_m3s(tank.pressure_pa(air)) - draw)
+
+    def fill(self, air: float, target: float, draw: float, most_s: float) -> tuple[float, float]:
+        """Seconds and air after filling towards a volume of air, at most so long."""
+        tank = self.tank
+        reaches = tank.flow_m3s(tank.cut_out_pa) > draw
+        if not reaches:
+            target = air + (target - air) * (1 - 1e-6)
+        whole = self.seconds(air, target, draw) if abs(target - air) > 1e-15 else 0.0
+        if whole <= most_s:
+            return (whole, target) if reaches else (most_s, target)
+        found = brentq(lambda to: self.seconds(air, to, draw) - most_s, air, target, xtol=1e-14)
+        return most_s, float(found)
+
+    def between(
+        self, air: float, air_then: float, draw: float, begin_s: float
+    ) -> list[tuple[float, float]]:
+        """The way of the pressure while it fills: times and pressures on the way."""
+        if air_then == air:
+            return []
+        found = []
+        for part in _PARTS[1:-1]:
+            after = air + (air_then - air) * part
+            found.append((begin_s + self.seconds(air, after, draw), self.tank.pressure_pa(after)))
+        return found

@@ -10,6 +10,7 @@ from sizing.base.errors import EditError
 from sizing.document import intake
 from sizing.document.edit import edit, text_at
 from sizing.document.job import Figure, JobFileError
+from sizing.kinds.well_questions import daily_volume_m3
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.scenarios import SCENARIOS, kept_checks, scenarios
@@ -158,3 +159,47 @@ def test_a_job_file_whose_runs_cannot_be_is_refused(scenarios, says):
     content = json.loads(path.read_text()) | {"scenarios": scenarios}
     with pytest.raises(JobFileError, match=says):
         intake.loads(json.dumps(content))
+
+
+@pytest.mark.parametrize(
+    ("name", "code", "answers", "given", "state", "says"),
+    [
+        ("07", "taps", {"tank_volume": "600 l"}, {}, "hold", "It holds"),
+        ("07", "taps", {}, {}, "watch", "shorter than the 2"),
+        ("07", "taps", {"tank_volume": "60 l"}, {}, "fail", "shorter than the 2"),
+        ("07", "steady", {"tank_volume": "600 l"}, {}, "hold", "It holds"),
+        ("07", "steady", {"tank_volume": "40 l"}, {}, "fail", "hunts"),
+        ("07", "steady", {}, {"draw": "3.5 m3/h"}, "watch", "never stops"),
+        ("07", "steady", {}, {"draw": "20 m3/h"}, "fail", "more than the pump gives"),
+        ("07", "steady", {}, {"draw": "0.001 l/min"}, "hold", "the pump never starts"),
+        ("14", "taps", {}, {}, "hold", "rounds from start to start"),
+        ("14", "steady", {"accumulator": "0.3 l"}, {}, "fail", "hunts"),
+    ],
+)
+def test_a_tank_with_its_switch(name, code, answers, given, state, says):
+    found = ran(name, code, answers, **given).outcome
+    assert says in found.message.text("metric")
+    assert found.state == state
+
+
+def test_a_day_of_taps_is_the_same_again_and_draws_what_a_day_takes():
+    first, second = ran("07", "taps"), ran("07", "taps")
+    assert first == second
+    drawn = dict(first.sums)["Drawn"].value_si
+    facts = base("07").sizing
+    wanted = daily_volume_m3(facts.facts, facts.rules)
+    assert drawn == pytest.approx(wanted, rel=0.15)  # taps at random
+
+
+def test_a_pump_that_never_reaches_the_cut_out_is_told_so():
+    first = base("07").sizing
+    job = edit(first.job, "pump", first.running.pump.pump.pump_id).job
+    found = size(edit(job, "answers.cut_out", "7.8 bar").job, PUMPS)
+    told = SCENARIOS["taps"].run(found.running, SCENARIOS["taps"].answers({})).outcome
+    assert (told.state, told.about) == ("fail", "pump")
+    assert "never reaches" in told.message.text("metric")
+
+
+def test_without_a_tank_nothing_is_run():
+    assert "taps" not in codes("09")  # no vessel is told yet
+    assert "taps" not in codes("01")

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from sizing.base.errors import SizingError
 from sizing.pump.cable import Copper, Load, longest_m, resistance_ohm_per_km, smallest_area_mm2
 from sizing.simulation.delivery import Against, Pump, delivery, level_after
+from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
 from sizing.simulation.pit import Inflow, Pit, run_pit
 from sizing.simulation.plan_area import AreaByLevel
 from sizing.simulation.power_cut import Battery, power_cut
@@ -506,3 +507,14 @@ def test_the_smallest_is_the_first_that_does():
     assert basin_design.smallest(WANTED, [(0.45, 0.75)]) is None
     assert largest_pump_m3s(WANTED, 0.45, 0.5) is None
     assert found.wasted_volume_m3 == pytest.approx(found.area_m2 * 0.3)
+
+
+def test_taps_begin_from_the_chance_that_they_run():
+    taps = [Tap(4, 2e-4, 0.1, 60.0)]
+    rows = day_of_taps(taps, [1.0] * 24, seed=3)
+    assert rows == day_of_taps(taps, [1.0] * 24, seed=3)
+    assert rows != day_of_taps(taps, [1.0] * 24, seed=4)
+    assert drawn_m3(rows, 86_400.0) == pytest.approx(4 * 2e-4 * 0.1 * 86_400, rel=0.15)
+    assert rows[0][0] == 0.0
+    assert all(after[0] > before[0] for before, after in pairwise(rows))
+    assert not any(flow for time, flow in day_of_taps(taps, [0.0] * 24, seed=3))

@@ -1,0 +1,358 @@
+"""A pressure tank, an accumulator or a vessel with its switch: a day of taps, a tap left running.
+
+The pump's flow at the tank is that of its own curve at the cut-in and at the highest pressure that
+it still fills to; between the two Q2 is taken as linear in the pressure.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from sizing.base.errors import SizingError
+from sizing.base.message import Measure, message
+from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
+from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
+from sizing.checks.base import Running
+from sizing.checks.booster_control import flow_at_pressure_m3s, set_point_pa
+from sizing.checks.well import shortest_run
+from sizing.demand.fixture_methods import counts
+from sizing.demand.fixtures import running_chance
+from sizing.document.answers import Answers, MissingFact, Question
+from sizing.hydraulics.system_curve import SystemCurve
+from sizing.kinds.base import Kind
+from sizing.kinds.well_questions import daily_volume_m3
+from sizing.operating_point.one import operating_point
+from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario
+from sizing.scenarios.pit_day import HOUSEHOLD
+from sizing.simulation.delivery import Pump
+from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
+from sizing.simulation.pressure_tank import (
+    Start,
+    TankAndSwitch,
+    cycling,
+    day_of_draws,
+    worst_draw_m3s,
+)
+
+_SEED = 20_26
+_USE_S = 60.0  # of a tap, assumed
+_BUSY, _SERVING = 0.05, 0.3  # share of the busiest hour that a tap runs, where nothing says more
+_SERVING_HOURS = (0.0,) * 10 + (1.0,) * 5 + (0.0,) * 9  # of a van or a stall
+_HALVINGS = 40
+DRAW = Question(
+    key="draw",
+    label="It draws",
+    stage="proof",
+    dimension="flow",
+    metric_unit="l/min",
+    us_unit="gpm",
+    low=1e-7,
+    high=1.0,
+    optional=True,
+    help="Left blank: what starts the pump most often.",
+)
+
+
+@dataclass(frozen=True)
+class _Switched:
+    """A tank with its switch on a job.
+
+    What is wanted [s], by which rule: the shortest run, or (``by_starts``) from start to start.
+    """
+
+    tank: TankAndSwitch
+    wanted_s: float
+    rule: str
+    by_starts: bool
+
+    @property
+    def unit(self) -> str:
+        """What is counted, in a word."""
+        return "rounds from start to start" if self.by_starts else "runs"
+
+
+def _switched(running: Running) -> _Switched:
+    """The tank of a job.
+
+    Raises
+    ------
+    SizingError
+        The pump does not reach the pressure at which it starts.
+    """
+    facts, rules = running.facts, running.rules
+    if facts.asks("tank_volume"):
+        volume, cut_in, cut_out = (facts.si(key) for key in ("tank_volume", "cut_in", "cut_out"))
+    elif facts.asks("vessel"):
+        volume, cut_in = facts.si("vessel"), set_point_pa(running)
+        cut_out = cut_in + rules.value("TNK-02")
+    else:
+        volume, cut_in, cut_out = (
+            facts.si(key) for key in ("accumulator", "switch_on", "switch_off")
+        )
+    told = facts.optional("precharge") if facts.asks("precharge") else None
+    rule, wanted = shortest_run(running)
+    if facts.asks("accumulator"):
+        rule, wanted = "DEM-03", rules.value("DEM-03")
+    return _Switched(
+        TankAndSwitch(
+            tank_volume_m3=volume,
+            precharge_pa=cut_in - rules.value("TNK-01") if told is None else told,
+            cut_in_pa=cut_in,
+            cut_out_pa=cut_out,
+            pump=_pump(running, cut_in, cut_out),
+            lift_m=0.0,
+            pipe_k_s2_m5=0.0,
+            density_kg_m3=running.system.water.density_kg_m3,
+            atmosphere_pa=STANDARD_AIR_PA,
+        ),
+        wanted,
+        rule,
+        by_starts=facts.asks("accumulator"),
+    )
+
+
+def _pump(running: Running, cut_in_pa: float, cut_out_pa: float) -> Pump:
+    """The parabola at the tank through two pressures that the pump reaches."""
+    weight = running.system.water.density_kg_m3 * GRAVITY_M_S2
+    low = _flow_at(running, cut_in_pa)
+    if low <= 0:
+        raise SizingError("the pump does not even reach the pressure at which its switch starts it")
+    top = cut_out_pa
+    for _ in range(_HALVINGS):
+        high = _flow_at(running, top)
+        if 0 < high < low * (1 - 1e-9):
+            break
+        top = (top + cut_in_pa) / 2 if high <= 0 else 2 * top - cut_in_pa
+    else:
+        raise SizingError("the pump gives the same at every pressure: its curve says too little")
+    slope = (top - cut_in_pa) / weight / (low**2 - high**2)
+    return Pump(cut_in_pa / weight + slope * low**2, slope)
+
+
+def _flow_at(running: Running, pressure_pa: float) -> float:
+    """What the pump gives into the tank at a pressure, its last flow where it gives more."""
+    if not running.facts.asks("cut_in"):
+        return _at_the_pump(running, pressure_pa)
+    route = replace(running.system.route, delivery_pressure_pa=pressure_pa)
+    found = operating_point(running.curve, SystemCurve(route, running.system.water))
+    if found.point:
+        return found.point.flow_m3s
+    return running.curve.last_flow_m3s if found.status == "off_end" else 0.0
+
+
+def _at_the_pump(running: Running, pressure_pa: float) -> float:
+    flow = flow_at_pressure_m3s(running, pressure_pa)
+    return 0.0 if flow <= running.curve.flows_m3s[0] else flow
+
+
+def _taps(running: Running) -> tuple[Tap, ...]:
+    """The outlets of a job, each as often in use as its own schedule says."""
+    facts, rules = running.facts, running.rules
+    if facts.asks("accumulator"):
+        return tuple(
+            Tap(row.si("count"), row.si("flow"), _SERVING, _USE_S)
+            for row in facts.rows("taps")
+            if row.optional("count") and row.optional("flow")
+        )
+    if facts.asks("vessel"):
+        try:
+            named = counts(facts)
+        except MissingFact:  # another way to the flow was taken
+            return (Tap(1.0, running.demand.inflow_m3s, _BUSY, _USE_S),)
+        found = [(count, *running_chance(code)) for code, count in named.items()]
+        return tuple(Tap(count, flow, chance, _USE_S) for count, chance, flow in found)
+    each = rules.value("WEL-01")
+    told = facts.optional("outlets")
+    outlets = max(running.demand.inflow_m3s / each, 1.0) if told is None else told
+    day_m3 = daily_volume_m3(facts, rules)
+    all_day = outlets * each * sum(HOUSEHOLD) * SECONDS_PER_HOUR
+    return (Tap(outlets, each, min(day_m3 / all_day, 1.0) if day_m3 else _BUSY, _USE_S),)
+
+
+def _day(running: Running, given: Answers) -> Ran:
+    found = _switched(running)
+    hours = _SERVING_HOURS if running.facts.asks("accumulator") else HOUSEHOLD
+    return _run(found, day_of_taps(_taps(running), hours, seed=_SEED), SECONDS_PER_DAY)
+
+
+def _steady(running: Running, given: Answers) -> Ran:
+    found = _switched(running)
+    draw = given.optional("draw")
+    if draw is None:
+        draw = worst_draw_m3s(found.tank)
+    if draw is None:  # it never stops, whatever is drawn
+        draw = 0.1 * found.tank.flow_m3s(found.tank.cut_in_pa)
+    ran = _run(found, ((0.0, draw),), SECONDS_PER_HOUR)
+    return replace(ran, outcome=_of_a_draw(found, draw) or ran.outcome)
+
+
+def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) -> Ran:
+    way: list[tuple[float, float]] = []
+    starts, lowest, drawn = day_of_draws(found.tank, rows, end_s=end_s, trace=way)
+    tank = found.tank
+    whole = [one for one in starts if one.time_s + one.run_time_s < end_s - 1.0]  # not cut off
+    shortest = min((one.run_time_s for one in whole), default=None)
+    most = _most_in_an_hour(starts)
+    sums: list[tuple[str, Measure | str]] = [
+        ("The pump starts", f"{len(starts)} times"),
+        ("In its busiest hour", f"{most} times"),
+        ("It runs, all in all", Measure(sum(one.run_time_s for one in starts), "time")),
+        ("Lowest pressure", Measure(lowest, "pressure")),
+        ("Drawn", Measure(drawn, "volume")),
+        ("The tank gives between its pressures", Measure(tank.drawdown_m3, "volume")),
+    ]
+    if shortest is not None:
+        sums.insert(3, ("Shortest run", Measure(shortest, "time")))
+    wanted_m3 = drawn_m3(rows, end_s)
+    if wanted_m3 - drawn > 1e-6:
+        sums.insert(-1, ("Wanted", Measure(wanted_m3, "volume")))
+    return Ran(
+        end_s=end_s,
+        line=Line("pressure at the tank", "pressure", tuple(way)),
+        marks=(
+            Mark("start", "starts", tank.cut_in_pa),
+            Mark("stop", "stops", tank.cut_out_pa),
+            Mark("bound", "empty's air", tank.precharge_pa),
+        ),
+        bands=(Band("pump", tuple((one.time_s, one.time_s + one.run_time_s) for one in starts)),),
+        happenings=tuple(
+            Happening(one.time_s, f"starts, runs {one.run_time_s:.0f} s", tank.cut_in_pa)
+            for one in starts
+        ),
+        sums=tuple(sums),
+        outcome=_outcome(found, starts, _counted(found, whole), most, lowest),
+        below=Line("drawn", "flow", rows, steps=True),
+    )
+
+
+def _most_in_an_hour(starts: tuple[Start, ...]) -> int:
+    hours: dict[int, int] = {}
+    for one in starts:
+        hour = int(one.time_s // SECONDS_PER_HOUR)
+        hours[hour] = hours.get(hour, 0) + 1
+    return max(hours.values(), default=0)
+
+
+_LARGER = (
+    "Take a larger tank, set the two pressures further apart, or a drive that follows the taps."
+)
+
+
+def _counted(found: _Switched, starts: Sequence[Start]) -> list[float]:
+    """Runs, or from start to start [s]."""
+    if found.by_starts:
+        return [after.time_s - before.time_s for before, after in pairwise(starts)]
+    return [one.run_time_s for one in starts]
+
+
+def _outcome(
+    found: _Switched, starts: Sequence[Start], counted: list[float], most: int, lowest: float
+) -> Outcome:
+    tank = found.tank
+    if tank.flow_m3s(tank.cut_out_pa) <= 0:
+        return Outcome(
+            "fail",
+            message("The pump never reaches the pressure at which it stops: once on, it runs on."),
+            "Set the cut-out lower, or take a pump with more head at no flow.",
+            about="pump",
+        )
+    if not starts:
+        said = message("The tank alone gives what is drawn: the pump never starts.")
+        return Outcome("hold", said)
+    short = sum(1 for one in counted if one < found.wanted_s * (1 - 1e-6))
+    worst = min(counted, default=0.0)
+    if short:
+        said = message(
+            "Of {count} {unit} {short} are shorter than the {wanted} that spare the motor (rule"
+            " {rule}); the shortest lasts {worst}.",
+            count=len(counted),
+            unit=found.unit,
+            short=short,
+            wanted=Measure(found.wanted_s, "time"),
+            rule=found.rule,
+            worst=Measure(worst, "time"),
+        )
+        return Outcome("watch" if worst >= 0.5 * found.wanted_s else "fail", said, _LARGER)
+    if lowest < tank.cut_in_pa * (1 - 1e-9):
+        said = message(
+            "It holds, but the pressure falls to {lowest} when most is drawn.",
+            lowest=Measure(lowest, "pressure"),
+        )
+        return Outcome("watch", said, "Take a stronger pump, or let less run at once.", "pump")
+    said = message(
+        "It holds: {most} starts in its busiest hour, and of its {unit} none under {worst}.",
+        most=most,
+        unit=found.unit,
+        worst=Measure(worst, "time"),
+    )
+    return Outcome("hold", said)
+
+
+def _of_a_draw(found: _Switched, draw_m3s: float) -> Outcome | None:
+    """What a steady draw comes to, where that is more than starts and runs."""
+    worked = cycling(found.tank, draw_m3s, 0.5 * found.wanted_s)
+    at = Measure(draw_m3s, "flow")
+    settles = Measure(worked.settle_pressure_pa or 0.0, "pressure")
+    if worked.outcome == "falls_below_cut_in":
+        return Outcome(
+            "fail",
+            message("{at} is more than the pump gives: it never stops, at {p}.", at=at, p=settles),
+            "Let less run at once, or take a stronger pump.",
+            about="pump",
+        )
+    if worked.outcome == "never_stops":
+        return Outcome(
+            "watch",
+            message(
+                "At {at} it settles at {p} between its pressures and never stops, which harms it"
+                " less than stopping and starting.",
+                at=at,
+                p=settles,
+            ),
+            "Nothing, where the draw ends some time; else a drive.",
+        )
+    if worked.outcome == "hunts":
+        return Outcome(
+            "fail",
+            message(
+                "At {at} it hunts: it runs {run}, rests {rest}, and starts {starts} times an hour.",
+                at=at,
+                run=Measure(worked.run_time_s or 0.0, "time"),
+                rest=Measure(worked.rest_time_s or 0.0, "time"),
+                starts=f"{worked.starts_per_s * SECONDS_PER_HOUR:.0f}",
+            ),
+            _LARGER,
+        )
+    return None
+
+
+def _has_a_tank(kind: Kind, running: Running) -> bool:
+    facts = running.facts
+    if facts.asks("tank_volume") and facts.asks("cut_in"):
+        return not facts.asks("fills") or facts.choice("fills") == "pressure"
+    if facts.asks("vessel"):
+        return facts.choice("control") != "drive" and facts.optional("vessel") is not None
+    return facts.asks("accumulator") and facts.optional("accumulator") is not None
+
+
+SCENARIOS = (
+    Scenario(
+        "taps",
+        "a day of taps",
+        "each outlet is opened at random for about a minute, by the hours of a household, as often"
+        " as its schedule or the day's water says (else 5 % of the busiest hour; a van's taps run"
+        " 30 % of five hours); the same day each time",
+        _has_a_tank,
+        _day,
+    ),
+    Scenario(
+        "steady",
+        "one tap left running",
+        "an hour at one draw",
+        _has_a_tank,
+        _steady,
+        (DRAW,),
+    ),
+)
