@@ -40,7 +40,7 @@ _SEED = 20_26
 _USE_S = 60.0  # of a tap, assumed
 _BUSY, _SERVING = 0.05, 0.3  # share of the busiest hour that a tap runs, where nothing says more
 _SERVING_HOURS = (0.0,) * 10 + (1.0,) * 5 + (0.0,) * 9  # of a van or a stall
-_HALVINGS = 40
+_HALVINGS = 24
 DRAW = Question(
     key="draw",
     label="It draws",
@@ -119,16 +119,23 @@ def _pump(running: Running, cut_in_pa: float, cut_out_pa: float) -> Pump:
     low = _flow_at(running, cut_in_pa)
     if low <= 0:
         raise SizingError("the pump does not even reach the pressure at which its switch starts it")
-    top = cut_out_pa
-    for _ in range(_HALVINGS):
-        high = _flow_at(running, top)
-        if 0 < high < low * (1 - 1e-9):
-            break
-        top = (top + cut_in_pa) / 2 if high <= 0 else 2 * top - cut_in_pa
-    else:
-        raise SizingError("the pump gives the same at every pressure: its curve says too little")
+    top = _highest_reached(running, cut_in_pa, cut_out_pa)
+    high = _flow_at(running, top)
+    if not high < low * (1 - 1e-9):  # off the end of its curve at both
+        raise SizingError("the pump runs off its curve at these pressures: it would give too much")
     slope = (top - cut_in_pa) / weight / (low**2 - high**2)
     return Pump(cut_in_pa / weight + slope * low**2, slope)
+
+
+def _highest_reached(running: Running, cut_in_pa: float, cut_out_pa: float) -> float:
+    """The cut-out, or the highest pressure under it into which the pump still gives something."""
+    if _flow_at(running, cut_out_pa) > 0:
+        return cut_out_pa
+    reached, beyond = cut_in_pa, cut_out_pa
+    for _ in range(_HALVINGS):
+        middle = (reached + beyond) / 2
+        reached, beyond = (middle, beyond) if _flow_at(running, middle) > 0 else (reached, middle)
+    return reached
 
 
 def _flow_at(running: Running, pressure_pa: float) -> float:
