@@ -194,7 +194,7 @@ def test_a_day_of_taps_is_the_same_again_and_draws_what_a_day_takes():
 def test_a_pump_that_never_reaches_the_cut_out_is_told_so():
     first = base("14").sizing
     job = edit(first.job, "pump", first.running.pump.pump.pump_id).job
-    found = size(edit(job, "answers.switch_off", "3 bar").job, PUMPS)
+    found = size(edit(job, "answers.switch_off", "3.3 bar").job, PUMPS)
     told = SCENARIOS["taps"].run(found.running, SCENARIOS["taps"].answers({})).outcome
     assert (told.state, told.about) == ("fail", "pump")
     assert "never reaches" in told.message.text("metric")
