@@ -10,11 +10,11 @@ from sizing.base.message import message
 from sizing.checks.base import Check, Running
 from sizing.document.job import Figure
 from sizing.kinds.base import Kind
-from sizing.scenarios import pit_day, pressure_day
+from sizing.scenarios import pit_day, pressure_day, solar_year
 from sizing.scenarios.base import Scenario
 
 SCENARIOS: Mapping[str, Scenario] = MappingProxyType(
-    {one.code: one for module in (pit_day, pressure_day) for one in module.SCENARIOS}
+    {one.code: one for module in (pit_day, pressure_day, solar_year) for one in module.SCENARIOS}
 )
 
 

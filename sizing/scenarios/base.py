@@ -70,6 +70,15 @@ class Happening:
 
 
 @dataclass(frozen=True)
+class Table:
+    """Figures side by side, such as by month; ``note`` says what a heading means."""
+
+    heads: tuple[str, ...]
+    rows: tuple[tuple[Measure | str, ...], ...]
+    note: str = ""
+
+
+@dataclass(frozen=True)
 class Outcome:
     """What came of it in a sentence, whose fault it is, and what to do."""
 
@@ -99,6 +108,7 @@ class Ran:
     away: tuple[tuple[float, float], ...] = ()  # the power is away: (from [s], to [s])
     upright: bool = False
     over_at_s: float | None = None
+    table: Table | None = None
 
 
 @dataclass(frozen=True)

@@ -203,3 +203,27 @@ def test_a_pump_that_never_reaches_the_cut_out_is_told_so():
 def test_without_a_tank_nothing_is_run():
     assert "taps" not in codes("09")  # no vessel is told yet
     assert "taps" not in codes("01")
+
+
+@pytest.mark.parametrize(
+    ("code", "answers", "given", "state", "says"),
+    [
+        ("solar_year", {}, {}, "hold", "It holds all year"),
+        ("solar_year", {"tank": "2.4 m3"}, {}, "watch", "goes without"),
+        ("solar_year", {"tank": "0.2 m3"}, {}, "fail", "goes without"),
+        ("dry_august", {}, {}, "hold", "It holds all year"),
+        ("dry_august", {}, {"need": "3", "well": "0.1"}, "fail", "most in August"),
+    ],
+)
+def test_a_year_of_sun(code, answers, given, state, says):
+    found = ran("08", code, answers, **given)
+    assert says in found.outcome.message.text("metric")
+    assert found.outcome.state == state
+    assert len(found.table.rows) == 12
+
+
+def test_more_panels_help_or_are_said_not_to():
+    few = ran("08", "solar_year", need="12", panels="1 ×").outcome
+    dry = ran("08", "solar_year", need="4", well="0.1", panels="9 ×").outcome
+    assert "With 2 panels it is" in few.remedy
+    assert "changes nothing" in dry.remedy

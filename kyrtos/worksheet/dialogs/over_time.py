@@ -49,6 +49,9 @@ class OverTimeView:
     sums: tuple[tuple[str, str], ...]
     events: tuple[tuple[str, str, str], ...]
     more: int
+    table_heads: tuple[str, ...]
+    table_rows: tuple[tuple[str, ...], ...]
+    table_note: str
     kept: bool
     keep: str  # what is saved to keep it as it is run
     query: str  # of the files
@@ -100,6 +103,12 @@ def over_time_view(asked: Asked) -> OverTimeView:
         sums=tuple((label, _shown(value, system)) for label, value in ran.sums),
         events=_events(ran, system),
         more=max(len(ran.happenings) - _SHOWN, 0),
+        table_heads=ran.table.heads if ran.table else (),
+        table_rows=tuple(
+            tuple(_shown(cell, system) for cell in row)
+            for row in (ran.table.rows if ran.table else ())
+        ),
+        table_note=ran.table.note if ran.table else "",
         kept=kept is not None,
         keep="; ".join(typed) or "on",
         query="&".join(f"{key}={value}" for key, value in _pairs(texts)),
