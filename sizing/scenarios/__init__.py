@@ -10,11 +10,12 @@ from sizing.base.message import message
 from sizing.checks.base import Check, Running
 from sizing.document.job import Figure
 from sizing.kinds.base import Kind
-from sizing.scenarios import pit_day, pressure_day, solar_year
+from sizing.scenarios import cuts, mains, pit_day, pressure_day, solar_year, tanks
 from sizing.scenarios.base import Scenario
 
+_MODULES = (pit_day, cuts, mains, tanks, pressure_day, solar_year)
 SCENARIOS: Mapping[str, Scenario] = MappingProxyType(
-    {one.code: one for module in (pit_day, pressure_day, solar_year) for one in module.SCENARIOS}
+    {one.code: one for module in _MODULES for one in module.SCENARIOS}
 )
 
 

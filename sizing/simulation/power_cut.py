@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.units import SECONDS_PER_HOUR
+from sizing.simulation.timeline import MOST_EVENTS
 
 _RATE_H = 20.0  # hours of the rate at which capacities are printed
 
@@ -67,6 +68,8 @@ class PowerCut:
     duty_share: float | None = None
     mean_time_until_flat_s: float | None = None
     keeps_up: bool | None = None
+    levels: tuple[tuple[float, float], ...] = ()  # straight lines between (time [s], level [m])
+    runs: tuple[tuple[float, float], ...] = ()  # of the battery pump, from and to [s]
 
 
 def power_cut(
@@ -116,6 +119,8 @@ def power_cut(
         duty_share=duty,
         mean_time_until_flat_s=battery.pumping_time_s / duty if inflow_m3s > 0 else None,
         keeps_up=battery.flow_m3s > inflow_m3s,
+        levels=tuple(run.levels),
+        runs=tuple(run.runs),
     )
 
 
@@ -139,13 +144,18 @@ class _Run:
         self.first_overflow_s: float | None = 0.0 if spilt > 0 else None
         self.flat_s: float | None = None
         self.starts = 0
+        self.levels = [(0.0, level)]
+        self.runs: list[tuple[float, float]] = []
 
     def go(self) -> None:
         battery, inflow = self.battery, self.inflow
         on = self.level >= battery.start_m
         while True:
+            self._trace()
             if on and self.left > 0:
+                begun = self.time
                 self._pump()
+                self.runs.append((begun, self.time))
                 if self.left <= 0:
                     continue
                 on = False
@@ -160,6 +170,10 @@ class _Run:
                 self._fill_up(inflow)
                 return
 
+    def _trace(self) -> None:
+        if len(self.levels) < MOST_EVENTS:
+            self.levels.append((self.time, self.level))
+
     def _pump(self) -> None:
         """Until its stop level, or flat."""
         if self.time < self.outage:
@@ -170,6 +184,7 @@ class _Run:
             begun = self.time
             until_rim = self.area * (self.rim - self.level) / net if net > 0 else math.inf
             if until_rim < lasts:
+                self.levels.append((begun + until_rim, self.rim))
                 self._over(begun + until_rim, begun + lasts, net)
                 self.level = self.rim
             else:
@@ -191,6 +206,7 @@ class _Run:
         if inflow <= 0:
             return
         self._rise(self.rim, inflow)
+        self._trace()
         self._over(self.time, math.inf, inflow)
 
     def _over(self, begin: float, end: float, net: float) -> None:

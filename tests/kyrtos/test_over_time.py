@@ -55,10 +55,10 @@ def test_the_picture_stays_small_however_often_it_starts(estimator, job):
     assert "inf" not in path
 
 
-def test_it_is_offered_where_there_is_a_pit(estimator, shop, job):
+def test_it_is_offered_where_there_is_something_to_run(estimator, shop, job):
     assert 'data-dialog="over_time"' in estimator.get(f"/jobs/{job.pk}/").text
-    well = shop.jobs.filter(kind="well").first()
-    assert 'data-dialog="over_time"' not in estimator.get(f"/jobs/{well.pk}/").text
+    tub = shop.jobs.filter(kind="spa").first()
+    assert 'data-dialog="over_time"' not in estimator.get(f"/jobs/{tub.pk}/").text
 
 
 def basin(client, job, **given):
