@@ -9,11 +9,13 @@ from django import forms
 from kyrtos.accounts.models import Membership
 from kyrtos.shops.logo import LARGEST_LOGO, NoLogo, type_of
 from kyrtos.shops.models import DATES, FREQUENCIES, NUMBERS, PHASES, UNITS, Shop
+from sizing.base.errors import SizingError
 from sizing.base.units import PREFERABLE
 from sizing.document.edit import FITTING_METHODS
 from sizing.hydraulics.pipes import SERIES
 from sizing.kinds import kinds
 from sizing.kinds.start import EVERY_KIND
+from sizing.storage import basin_list
 
 _QUANTITIES = {
     "flow": "Flows in",
@@ -107,9 +109,11 @@ class ShopTermsForm(_TermsForm):
             *("units", "numbers", "dates", "currency", "paper_size"),
             *("voltage_v", "phases", "frequency_hz"),
             *("second_step", "idle_minutes"),
+            "basins",
         )
         widgets = {
             "terms": forms.Textarea(attrs={"rows": 4}),
+            "basins": forms.Textarea(attrs={"rows": 6, "placeholder": basin_list.EXAMPLE}),
             "voltage_v": forms.TextInput(attrs={"inputmode": "decimal", "placeholder": "230"}),
             "idle_minutes": forms.TextInput(attrs={"inputmode": "numeric", "placeholder": "never"}),
         }
@@ -160,7 +164,16 @@ class ShopTermsForm(_TermsForm):
     @property
     def main_fields(self) -> list[forms.BoundField]:
         """Units, numbers, money, paper and supply."""
-        return self.fields_of(*self.Meta.fields[5:-2])
+        return self.fields_of(*self.Meta.fields[5:-3])
+
+    def clean_basins(self) -> str:
+        """Raises ValidationError naming the line that cannot be read."""
+        text = str(self.cleaned_data["basins"])
+        try:
+            basin_list.read(text, "metric")
+        except SizingError as problem:
+            raise forms.ValidationError(f"{str(problem)[:1].upper()}{str(problem)[1:]}.") from None
+        return text
 
     def clean_voltage_v(self) -> float | None:
         """Raises ValidationError outside of what motors run on."""

@@ -11,6 +11,7 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
+from kyrtos.drawing.basin_picture import BasinPicture
 from kyrtos.drawing.picture import Picture
 from kyrtos.drawing.time_chart import TimeChart
 
@@ -32,6 +33,16 @@ def render_pdf(view: Any) -> bytes:
 def render_site_sheet(view: Any) -> bytes:
     """The PDF of a site sheet; raises like :func:`render_pdf`."""
     return _pdf(render_to_string("paper/site_sheet.html", {"sheet": view}))
+
+
+def render_basin_order(view: Any) -> bytes:
+    """The PDF of an order for a basin; raises like :func:`render_pdf`."""
+    return _pdf(render_to_string("paper/basin_order.html", {"order": view}))
+
+
+def basin_svg(basin: BasinPicture) -> str:
+    """A basin as an SVG file that stands by itself."""
+    return _svg_file("drawing/basin.svg", {"basin": basin, "alone": True})
 
 
 def _pdf(html: str) -> bytes:

@@ -10,5 +10,6 @@ urlpatterns = [
     re_path(
         r"^run-(?P<code>[a-z_]{1,30})\.(?P<kind>csv|svg|png)$", views.run_file, name="run-file"
     ),
+    re_path(r"^basin\.(?P<kind>pdf|svg)$", views.basin_order, name="basin-order"),
     path("<int:number>/", views.paper, name="paper"),
 ]

@@ -21,6 +21,7 @@ from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
 from kyrtos.paper import exports, pdf, services
+from kyrtos.paper.basin_order import basin_order_view
 from kyrtos.paper.models import Paper
 from kyrtos.paper.site_sheet import site_sheet_view
 from kyrtos.shops.services import terms_of
@@ -161,3 +162,19 @@ def run_file(request: ShopRequest, job_id: UUID, code: str, kind: str) -> HttpRe
     if kind == "svg":
         return _file(pdf.time_chart_svg(chart), "image/svg+xml", job, f"{code}.svg")
     return _file(pdf.time_chart_png(chart), "image/png", job, f"{code}.png")
+
+
+@require_safe
+@may("see")
+def basin_order(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
+    """The basin that was drawn as an order to the workshop, PDF or SVG; 404 where there is none."""
+    job, sizing = _sized(request, job_id)
+    try:
+        view = basin_order_view(
+            sizing, job, {key: str(text)[:80] for key, text in request.GET.items()}
+        )
+    except SizingError as problem:
+        raise Http404(str(problem)) from None
+    if kind == "svg":
+        return _file(pdf.basin_svg(view.picture), "image/svg+xml", job, "basin.svg")
+    return _inline(pdf.render_basin_order(view), f"{slugify(job.title) or 'job'}-basin.pdf")

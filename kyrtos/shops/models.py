@@ -43,6 +43,7 @@ class Shop(models.Model):
     voltage_v = models.FloatField("supply voltage [V]", null=True, blank=True)
     phases = models.PositiveSmallIntegerField(null=True, blank=True, choices=PHASES)
     frequency_hz = models.FloatField("mains frequency", null=True, blank=True, choices=FREQUENCIES)
+    basins = models.TextField("basins we sell", max_length=8000, blank=True)
     own_pipes = models.JSONField(default=dict, blank=True)
     own_fittings = models.JSONField(default=dict, blank=True)
     second_step = models.BooleanField("everybody signs in with a second step", default=False)

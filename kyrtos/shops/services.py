@@ -6,8 +6,11 @@ import base64
 from typing import cast
 
 from kyrtos.shops.models import Shop
+from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.kinds.start import Terms
+from sizing.storage import basin_list
+from sizing.storage.basin_list import OnSale
 
 _HERTZ_US = 60.0
 _VOLTS_US = 115.0
@@ -24,6 +27,14 @@ def terms_of(shop: Shop, system: System) -> Terms:
         pipes=cast("dict[str, str]", shop.own_pipes),
         fittings=shop.own_fittings,
     )
+
+
+def basins_of(shop: Shop) -> tuple[OnSale, ...]:
+    """The basins that a shop sells; none where it keeps no list (or one that is not read)."""
+    try:
+        return basin_list.read(shop.basins, "metric")
+    except SizingError:
+        return ()
 
 
 def logo_address(shop: Shop) -> str:

@@ -14,6 +14,7 @@ from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.config.middleware import takes
 from kyrtos.jobs import services
+from kyrtos.shops.services import basins_of
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.dialogs.base import Asked
@@ -35,7 +36,9 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     sizing = services.size_document(job.shop, services.current(job))
     try:
         base = known(sizing)
-        asked = Asked(base, catalogue_of(job.shop), request.GET, job.shop.currency)
+        asked = Asked(
+            base, catalogue_of(job.shop), request.GET, job.shop.currency, basins_of(job.shop)
+        )
         view = dialogs()[name].view(asked)
     except SizingError as problem:
         text = str(problem)

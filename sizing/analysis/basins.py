@@ -8,6 +8,7 @@ on sale are the usual ones of ``data/basins.csv``.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -17,7 +18,9 @@ from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Running
 from sizing.checks.pit import drain_back_m3, levels, turns
 from sizing.kinds.pit import PitKind, pit_plan
+from sizing.storage.basin_build import Flotation, Room, flotation, passes_hatch, room
 from sizing.storage.basin_design import Candidate, Wanted, candidate, candidates, largest_pump_m3s
+from sizing.storage.basin_list import OnSale
 
 _MM = 1e-3
 FREEBOARD_M = 0.05  # inlet over alarm, assumed where nothing is asked
@@ -25,11 +28,65 @@ _NARROWEST_M = 0.45  # of a basin with a float at all, where the pump's width is
 
 
 @lru_cache
+def usual() -> tuple[OnSale, ...]:
+    """The usual round basins, where a shop has no list of its own."""
+    return tuple(
+        OnSale(float(row["diameter_mm"]) * _MM, float(row["depth_mm"]) * _MM)
+        for row in tables.rows("basins")
+    )
+
+
 def on_sale_m() -> tuple[tuple[float, float], ...]:
     """Diameter and depth of the usual round basins."""
-    return tuple(
-        (float(row["diameter_mm"]) * _MM, float(row["depth_mm"]) * _MM)
-        for row in tables.rows("basins")
+    return tuple(one.size_m for one in usual())
+
+
+@dataclass(frozen=True)
+class Site:
+    """What the ground and the lid ask of a basin, where somebody says so."""
+
+    hatch_m: float | None = None
+    ground_water_m: float | None = None  # under the cover, at its highest
+    frost_m: float | None = None
+    basin_kg: float = 0.0
+
+
+@dataclass(frozen=True)
+class Built:
+    """One basin as it would be built: its plan, what the hatch leaves, what lifts it."""
+
+    candidate: Candidate
+    room: Room
+    hatch_spare_m: float | None
+    flotation: Flotation | None
+    inlet_under_cover_m: float
+    frost_spare_m: float | None  # of the inlet under the frost
+
+
+def built(base: Known, one: Candidate, site: Site) -> Built:
+    """A candidate with its pumps, floats and lid.
+
+    Raises
+    ------
+    NotYet
+        No pump yet that runs.
+    """
+    running = base.sizing.running
+    if running is None:
+        raise NotYet("this needs a pump that runs: none fits yet, and none was picked")
+    width = running.pump.pump.width_m
+    under = one.depth_m - one.inlet_m
+    return Built(
+        candidate=one,
+        room=room(width, max(running.bought, 1), one.diameter_m, one.start_m - one.stop_m),
+        hatch_spare_m=None if site.hatch_m is None else passes_hatch(width, site.hatch_m),
+        flotation=(
+            None
+            if site.ground_water_m is None
+            else flotation(one.diameter_m, one.depth_m, site.ground_water_m, site.basin_kg)
+        ),
+        inlet_under_cover_m=under,
+        frost_spare_m=None if site.frost_m is None else under - site.frost_m,
     )
 
 
@@ -42,8 +99,10 @@ class Basins:
     best: Candidate | None
     wish: Candidate | None
     here: Candidate
+    here_as_it_is: Candidate  # with the levels of the job
     here_bears_m3s: float | None
     here_is_round: bool
+    listed: Mapping[tuple[float, float], OnSale]
 
 
 def wanted_of(running: Running, kind: PitKind, reserve_s: float = 0.0) -> Wanted:
@@ -71,9 +130,15 @@ def wanted_of(running: Running, kind: PitKind, reserve_s: float = 0.0) -> Wanted
 
 
 def basins(
-    base: Known, *, reserve_s: float = 0.0, wish_m: tuple[float, float] | None = None
+    base: Known,
+    *,
+    reserve_s: float = 0.0,
+    wish_m: tuple[float, float] | None = None,
+    shop: Sequence[OnSale] = (),
 ) -> Basins:
-    """The basins for a job; ``wish_m`` is a diameter and depth that somebody would like.
+    """The basins for a job, of the shop's own list or the usual ones.
+
+    ``wish_m`` is a diameter and depth that somebody would like.
 
     Raises
     ------
@@ -86,7 +151,8 @@ def basins(
     if running is None:
         raise NotYet("this needs a pump that runs: none fits yet, and none was picked")
     wanted = wanted_of(running, kind, reserve_s)
-    every = candidates(wanted, on_sale_m())
+    listed = tuple(shop) or usual()
+    every = candidates(wanted, [one.size_m for one in listed])
     rows = []
     for diameter in dict.fromkeys(one.diameter_m for one in every):
         of = [one for one in every if one.diameter_m == diameter]
@@ -99,6 +165,25 @@ def basins(
         best=next((one for one in every if one.does), None),
         wish=None if wish_m is None else candidate(wanted, *wish_m),
         here=candidate(wanted, same, depth),
+        here_as_it_is=_as_it_is(running, same, wanted),
         here_bears_m3s=largest_pump_m3s(wanted, same, depth),
+        listed={one.size_m: one for one in listed},
         here_is_round=running.facts.choice("pit_shape") == "round",
+    )
+
+
+def _as_it_is(running: Running, diameter_m: float, wanted: Wanted) -> Candidate:
+    """The pit that is there with the floats where the job has them."""
+    at = levels(running.facts)
+    lag = running.facts.optional("lag_level") if running.facts.asks("lag_level") else None
+    return Candidate(
+        diameter_m=diameter_m,
+        depth_m=at.overflow_m,
+        stop_m=at.stop_m,
+        start_m=at.start_m,
+        lag_m=lag,
+        alarm_m=at.alarm_m,
+        inlet_m=at.inlet_m,
+        asked_above_alarm_m=wanted.inlet_above_alarm_m,
+        wide_enough=diameter_m >= wanted.least_diameter_m,
     )

@@ -85,6 +85,11 @@ class Candidate:
         return self.inlet_m - self.alarm_m - self.asked_above_alarm_m
 
     @property
+    def short_m(self) -> float:
+        """How much too low its inlet lies, 0 where it does."""
+        return max(-self.spare_m, 0.0)
+
+    @property
     def does(self) -> bool:
         """Whether it does all that is asked."""
         return self.wide_enough and self.spare_m >= -1e-12

@@ -34,6 +34,7 @@ TABLE = [
     ("survey", "post", "/jobs/{job}/survey/", {"leg": "a", "text": ""}, EDIT_UNREAD),
     ("tape-file", "get", "/jobs/{job}/paper/head.csv", {}, SEE),
     ("picture-file", "get", "/jobs/{job}/paper/picture.svg", {}, SEE),
+    ("basin-order", "get", "/jobs/{job}/paper/basin.svg", {}, SEE),
     ("run-file", "get", "/jobs/{job}/paper/run-wettest.csv", {}, SEE),
     ("job-file", "get", "/jobs/{job}/job.json", {}, SEE),
     ("sizing-file", "get", "/jobs/{job}/sizing.json", {}, SEE),

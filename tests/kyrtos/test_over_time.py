@@ -5,11 +5,13 @@ import io
 import re
 from xml.etree import ElementTree
 
+import pypdf
 import pytest
 from PIL import Image
 
 from tests.kyrtos.reading import text_of
 from tests.kyrtos.test_lists import post
+from tests.kyrtos.test_settings import SHOP
 
 
 def asked(client, job, **given):
@@ -135,3 +137,44 @@ def test_every_moment_of_a_day_can_be_asked_for(estimator, job):
     assert len(moments) == int(re.search(r'max="(\d+)"', page)[1]) + 1
     assert moments[0].split("|")[1] == "00:00"
     assert moments[-1].split("|")[1] == "24:00"
+
+
+def test_the_basin_is_drawn_with_what_hatch_frost_and_ground_say(estimator, shop):
+    rowing = shop.jobs.get(title__startswith="Rowing")
+    given = {"hatch": "200 mm", "water": "0.5 m", "frost": "2 m", "show": "best"}
+    shown = basin(estimator, rowing, **given)
+    for says in ("does not pass the hatch", "it floats", "within the frost"):
+        assert says in shown
+    page = estimator.get(f"/jobs/{rowing.pk}/dialogs/basins/", given).text
+    assert "data-drag" not in page  # only the pit that is there has the job's levels
+    assert "data-drag" in estimator.get(f"/jobs/{rowing.pk}/dialogs/basins/").text
+
+
+@pytest.mark.parametrize("field", ["hatch", "water", "weight", "frost"])
+@pytest.mark.parametrize("text", ["-1", "many", "1e9 m", "3 bar"])
+def test_what_is_typed_wrong_of_a_basin_is_told_beside_its_field(estimator, job, field, text):
+    page = estimator.get(f"/jobs/{job.pk}/dialogs/basins/", {field: text}).text
+    assert page.count('aria-invalid="true"') == 1
+    assert f'value="{text}"' in page
+
+
+def test_the_order_for_the_workshop_as_pdf_and_svg(estimator, shop, job):
+    found = estimator.get(f"/jobs/{job.pk}/paper/basin.pdf", {"hatch": "600 mm", "show": "best"})
+    text = pypdf.PdfReader(io.BytesIO(found.content)).pages[0].extract_text()
+    assert "Order for a basin" in text
+    assert "Hatch, clear" in text
+    drawn = estimator.get(f"/jobs/{job.pk}/paper/basin.svg")
+    assert ElementTree.fromstring(drawn.text).tag.endswith("svg")
+    well = shop.jobs.filter(kind="well").first()
+    assert estimator.get(f"/jobs/{well.pk}/paper/basin.pdf").status_code == 404
+
+
+def test_a_shop_keeps_its_own_list_of_basins(as_role, job):
+    owner = as_role("owner")
+    wrong = owner.post("/settings/shop/", SHOP | {"basins": "900"})
+    assert wrong.status_code == 422
+    assert "type diameter by depth" in text_of(wrong)
+    kept = SHOP | {"basins": "1300 x 2100 mm; 640; to order"}
+    assert owner.post("/settings/shop/", kept).status_code == 302
+    assert re.search(r"640[^<]* to order", basin(owner, job))
+    assert "1.30 m × 2.10 m" in basin(owner, job)

@@ -1,9 +1,15 @@
 """Which basin would do for a job, and what the pit that is there bears."""
 
+import math
+import re
+
 import pytest
 
 from sizing.analysis import basins
 from sizing.analysis.changed import NotYet
+from sizing.base.errors import SizingError
+from sizing.storage import basin_list
+from sizing.storage.basin_build import flotation, passes_hatch, room
 from sizing.storage.basin_design import Wanted, candidate
 from tests.sizing.test_over_time import PITS, base
 
@@ -45,3 +51,74 @@ def test_a_reserve_asks_for_more_and_a_wish_is_judged_like_the_others():
 def test_without_a_pit_it_says_so():
     with pytest.raises(NotYet, match="no pit"):
         basins.basins(base("07"))
+
+
+@pytest.mark.parametrize(
+    ("text", "size", "price", "to_order"),
+    [
+        ("900 x 1500 mm; 480; stock", (0.9, 1.5), 480.0, False),
+        ("54 by 90 in", (1.3716, 2.286), None, False),
+        ("0.6 m x 1.2 m; €1,250.50; to order", (0.6, 1.2), 1250.5, True),
+        ("600 × 900; to order", (0.6, 0.9), None, True),
+    ],
+)
+def test_a_line_of_a_shops_list(text, size, price, to_order):
+    (one,) = basin_list.read(f"\n{text}\n\n", "metric")
+    assert one.size_m == pytest.approx(size)
+    assert (one.price, one.to_order) == (price, to_order)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("900 x 1500\n900", "line 2, '900': type diameter by depth"),
+        ("900 x 1500; cheap", "is no price"),
+        ("900 x 1500; 1e9", "is no price"),
+        ("9 x 15", "between 0.1 m and 10 m"),
+        ("\n".join(["900 x 1500"] * 201), "holds 200"),
+    ],
+)
+def test_a_list_that_cannot_be_read_names_its_line(text, says):
+    with pytest.raises(SizingError, match=re.escape(says)):
+        basin_list.read(text, "metric")
+
+
+def test_a_shops_own_list_is_what_is_chosen_from():
+    listed = basin_list.read("1500 x 1800; 900; stock\n1200 x 2400; 700; to order", "metric")
+    found = basins.basins(base("04"), shop=listed)
+    assert {row.diameter_m for row in found.rows} == {1.2, 1.5}
+    assert found.listed[(found.best.diameter_m, found.best.depth_m)].price in (700.0, 900.0)
+
+
+def test_pumps_and_floats_want_room_and_the_hatch_lets_the_pump_pass():
+    wide, narrow = room(0.25, 2, 1.5, 0.3), room(0.25, 2, 0.5, 0.3)
+    assert wide.pumps_fit
+    assert not narrow.pumps_fit
+    assert wide.floats_spare_m > 0 > narrow.floats_spare_m
+    assert wide.pump_places_m == pytest.approx((-0.15, 0.15))
+    assert passes_hatch(0.25, 0.6) == pytest.approx(0.3)
+    assert passes_hatch(None, 0.2) < 0
+    assert room(None, 1, 1.0, 0.2).pump_width_m == 0.25
+
+
+def test_ground_water_lifts_an_empty_basin_by_what_it_displaces():
+    dry = flotation(1.0, 2.0, 5.0, 0.0)
+    assert (dry.lift_n, dry.holds, dry.collar_m3) == (0.0, True, 0.0)
+    wet = flotation(1.0, 2.0, 0.5, 200.0)
+    displaced = math.pi * 1.2**2 / 4 * 1.6
+    assert wet.lift_n == pytest.approx(displaced * 1000 * 9.80665)
+    assert not wet.holds
+    held = wet.collar_m3 * 1400 + 200.0
+    assert held == pytest.approx(1.1 * displaced * 1000)
+    assert flotation(1.0, 2.0, 0.5, 5000.0).holds
+
+
+def test_a_basin_as_built_says_what_frost_hatch_and_ground_do():
+    job = base("04")
+    one = basins.basins(job).here_as_it_is
+    built = basins.built(job, one, basins.Site(0.6, 1.0, 0.8, 0.0))
+    assert built.hatch_spare_m > 0
+    assert built.frost_spare_m == pytest.approx(one.depth_m - one.inlet_m - 0.8)
+    assert built.flotation.collar_m3 > 0
+    plain = basins.built(job, one, basins.Site())
+    assert (plain.hatch_spare_m, plain.frost_spare_m, plain.flotation) == (None, None, None)

@@ -11,6 +11,7 @@ from django.http import QueryDict
 from sizing.analysis.changed import Known
 from sizing.pump.catalogue import Catalogue
 from sizing.size import Sizing, on_site
+from sizing.storage.basin_list import OnSale
 
 
 @dataclass(frozen=True)
@@ -21,6 +22,7 @@ class Asked:
     catalogue: Catalogue
     given: QueryDict
     currency: str
+    basins: tuple[OnSale, ...] = ()  # that the shop sells; none: the usual ones
 
     @property
     def on_site(self) -> Catalogue:

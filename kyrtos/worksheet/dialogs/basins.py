@@ -2,21 +2,33 @@
 
 from __future__ import annotations
 
-import re
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
+from kyrtos.drawing.basin_picture import BasinPicture, basin_picture
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from sizing.analysis import basins
+from sizing.analysis.basins import Built, Site
+from sizing.analysis.changed import Known
 from sizing.base import numbers, quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.kinds.pit import PitKind
 from sizing.size import Sizing
+from sizing.storage import basin_list
 from sizing.storage.basin_design import Candidate, Wanted
+from sizing.storage.basin_list import OnSale
 
 _LONGEST = 40
 _MOST_RESERVE_S = 7 * 86_400.0
-_BETWEEN_M = (0.1, 10.0)
+# Of the ground and the lid: label, dimension, the unit of a bare number, and the most [SI].
+SITE_FIELDS = {
+    "hatch": ("hatch, across", "length", "mm", "in", 5.0),
+    "water": ("ground water under the cover", "length", "m", "ft", 30.0),
+    "weight": ("the basin weighs", "mass", "kg", "lb", 1e6),
+    "frost": ("frost reaches down", "length", "m", "ft", 5.0),
+}
 _NOTHING_M = 1e-9  # a rounding, not a height
 
 
@@ -35,6 +47,17 @@ class BasinRow:
     starts: str
     run: str
     wasted: str
+    price: str
+
+
+@dataclass(frozen=True)
+class SiteField:
+    """A field on the ground and the lid."""
+
+    key: str
+    label: str
+    text: str
+    problem: str
 
 
 @dataclass(frozen=True)
@@ -50,48 +73,172 @@ class BasinsView:
     wish_text: str
     reserve_text: str
     problems: tuple[str, str]
+    site_fields: tuple[SiteField, ...]
+    shown: tuple[tuple[str, str, bool], ...]  # which can be drawn: code, name, which is
+    picture: BasinPicture
+    notes: tuple[tuple[str, str], ...]  # state and sentence
+    query: str
+    own_list: bool
+
+
+@dataclass(frozen=True)
+class Picked:
+    """What was asked for, and the basin that is drawn."""
+
+    found: basins.Basins
+    code: str
+    built: Built
+    site: Site
+
+
+def picked(
+    base: Known, given: Mapping[str, str], shop: Sequence[OnSale]
+) -> tuple[Picked, dict[str, str]]:
+    """The basins as asked, with the one to be drawn; and what cannot be read, by field.
+
+    Raises
+    ------
+    NotYet
+    """
+    system = base.sizing.job.units
+    wish, wish_problem = _size(given.get("wish", "")[:_LONGEST], system)
+    reserve, reserve_problem = _time(given.get("reserve", "")[:_LONGEST])
+    site, problems = read_site(given, system)
+    problems |= {"wish": wish_problem, "reserve": reserve_problem}
+    found = basins.basins(base, reserve_s=reserve, wish_m=wish, shop=shop)
+    able = {"here": found.here_as_it_is, "best": found.best, "wish": found.wish}
+    code = given.get("show", "")
+    one = able.get(code)
+    if one is None:
+        code, one = "here", found.here_as_it_is
+    return Picked(found, code, basins.built(base, one, site), site), problems
 
 
 def basins_view(asked: Asked) -> BasinsView:
-    """Every usual size, the wish, and the pit that is there."""
+    """Every usual size, the wish, and the pit that is there, one of them drawn."""
     system = asked.base.sizing.job.units
-    wish_text = asked.given.get("wish", "")[:_LONGEST]
-    reserve_text = asked.given.get("reserve", "")[:_LONGEST]
-    wish, wish_problem = _size(wish_text, system)
-    reserve, reserve_problem = _time(reserve_text)
-    found = basins.basins(asked.base, reserve_s=reserve, wish_m=wish)
-    wanted = found.wanted
+    given = {key: str(text) for key, text in asked.given.items()}
+    one, problems = picked(asked.base, given, asked.basins)
+    found, wanted = one.found, one.found.wanted
+    names = {"here": "the pit here", "best": "the best on the list", "wish": "the wanted one"}
+    able = {"here": True, "best": found.best is not None, "wish": found.wish is not None}
+    kept = ("wish", "reserve", *SITE_FIELDS)
     return BasinsView(
         asks=_asks(wanted, system),
-        rows=tuple(_row(one, wanted, system, one == found.best) for one in found.rows),
-        here=_row(found.here, wanted, system, False),
+        rows=tuple(_row(each, found, system, each == found.best) for each in found.rows),
+        here=_row(found.here, found, system, False),
         here_says=_here(found, system),
         here_does=found.here.does,
-        wish=None if found.wish is None else _row(found.wish, wanted, system, False),
-        wish_text=wish_text,
-        reserve_text=reserve_text,
-        problems=(wish_problem, reserve_problem),
+        wish=None if found.wish is None else _row(found.wish, found, system, False),
+        wish_text=given.get("wish", "")[:_LONGEST],
+        reserve_text=given.get("reserve", "")[:_LONGEST],
+        problems=(problems.get("wish", ""), problems.get("reserve", "")),
+        site_fields=tuple(
+            SiteField(key, row[0], given.get(key, "")[:_LONGEST], problems.get(key, ""))
+            for key, row in SITE_FIELDS.items()
+        ),
+        shown=tuple((code, names[code], code == one.code) for code in names if able[code]),
+        picture=basin_picture(one.built, one.site, system, may_drag=one.code == "here"),
+        notes=tuple(build_notes(one.built, system)),
+        query=urlencode(
+            {key: given[key][:_LONGEST] for key in kept if given.get(key)} | {"show": one.code}
+        ),
+        own_list=bool(asked.basins),
     )
+
+
+def build_notes(built: Built, system: System) -> Iterator[tuple[str, str]]:
+    """Whether it can be built and worked in: state and sentence of each thing."""
+    room, one = built.room, built.candidate
+    if room.pumps_fit:
+        yield "good", f"{_pumps(room.pumps)} within the wall."
+    else:
+        yield "bad", "The pumps do not fit side by side: take a wider basin."
+    spare = room.floats_spare_m
+    if spare >= 0:
+        yield "good", f"The floats swing clear of wall and pumps, {_long(spare, system)} to spare."
+    else:
+        yield (
+            "watch",
+            f"A float on an arm for that travel wants {_long(-spare, system)} more beside the pump:"
+            " a float on a rod, a pressure switch, or a wider basin.",
+        )
+    if built.hatch_spare_m is not None:
+        if built.hatch_spare_m >= 0:
+            yield (
+                "good",
+                f"The pump passes the hatch on its rails, {_long(built.hatch_spare_m, system)} to"
+                " spare.",
+            )
+        else:
+            yield (
+                "bad",
+                f"The pump does not pass the hatch: {_long(-built.hatch_spare_m, system)} more is"
+                " needed.",
+            )
+    if built.frost_spare_m is not None:
+        deep = built.frost_spare_m >= 0
+        yield (
+            "good" if deep else "watch",
+            f"The inlet lies {_long(built.inlet_under_cover_m, system)} under the cover, "
+            + ("below the frost." if deep else "within the frost: insulate it or go deeper."),
+        )
+    if built.flotation is not None:
+        if built.flotation.holds:
+            yield "good", "Empty in that ground water its own weight holds it, a tenth to spare."
+        else:
+            collar = units.show(built.flotation.collar_m3, "volume", system)
+            yield (
+                "watch",
+                f"Empty in that ground water it floats: {collar} of concrete round its foot hold"
+                " it, soil not counted. A structural engineer decides.",
+            )
+    if one.short_m > 1e-6:
+        yield "bad", f"The inlet lies {_long(one.short_m, system)} too low over its alarm."
+
+
+def _pumps(count: int) -> str:
+    return "The pump stands" if count == 1 else f"The {count} pumps stand side by side"
 
 
 def _size(text: str, system: System) -> tuple[tuple[float, float] | None, str]:
     """Diameter and depth, such as 54 by 90 in."""
     if not text.strip():
         return None, ""
-    parts = re.split(r"\s*(?:x|×|by)\s*", text.strip().lower())
-    if len(parts) != 2:
-        return None, "type diameter by depth, such as 900 x 1500 mm or 54 by 90 in"
-    unit = "in" if system == "us" else "mm"
-    named = re.search(r"(mm|cm|m|in|ft|\"|')$", parts[1])
-    if named and not re.search(r"[a-z\"']$", parts[0]):
-        parts[0] += f" {named[1]}"  # the unit after the second holds for both
     try:
-        read = [quantity.read(numbers.as_kept(one), "length", unit).si for one in parts]
+        return basin_list.size(text, system), ""
     except SizingError as problem:
         return None, str(problem)
-    if not all(_BETWEEN_M[0] <= one <= _BETWEEN_M[1] for one in read):
-        return None, "a basin is between 0.1 m and 10 m wide and deep"
-    return (read[0], read[1]), ""
+
+
+def read_site(given: Mapping[str, str], system: System) -> tuple[Site, dict[str, str]]:
+    """What the ground and the lid ask, and what of it cannot be read, by field."""
+    found: dict[str, float | None] = {}
+    problems: dict[str, str] = {}
+    for key, (_, dimension, metric, us, high) in SITE_FIELDS.items():
+        text = given.get(key, "")[:_LONGEST]
+        if not text.strip():
+            continue
+        try:
+            unit = us if system == "us" else metric
+            value = quantity.read(numbers.as_kept(text), dimension, unit).si
+        except SizingError as problem:
+            problems[key] = str(problem)
+            continue
+        if not 0 <= value <= high:
+            shown = units.show(high, dimension, system)
+            problems[key] = f"type between nothing and {shown}"
+        else:
+            found[key] = value
+    return (
+        Site(
+            hatch_m=found.get("hatch"),
+            ground_water_m=found.get("water"),
+            frost_m=found.get("frost"),
+            basin_kg=found.get("weight") or 0.0,
+        ),
+        problems,
+    )
 
 
 def _time(text: str) -> tuple[float, str]:
@@ -131,7 +278,9 @@ def _asks(wanted: Wanted, system: System) -> tuple[str, ...]:
     return tuple(found)
 
 
-def _row(one: Candidate, wanted: Wanted, system: System, best: bool) -> BasinRow:
+def _row(one: Candidate, found: basins.Basins, system: System, best: bool) -> BasinRow:
+    wanted = found.wanted
+    sold = found.listed.get((one.diameter_m, one.depth_m))
     if not one.wide_enough:
         note = "too narrow"
     elif not one.does:
@@ -150,7 +299,15 @@ def _row(one: Candidate, wanted: Wanted, system: System, best: bool) -> BasinRow
         starts=f"{one.starts_per_pump_per_h(wanted):.0f}",
         run=units.show(one.run_time_no_inflow_s(wanted), "time", system),
         wasted=units.show(one.wasted_volume_m3, "volume", system),
+        price=_price(sold),
     )
+
+
+def _price(sold: OnSale | None) -> str:
+    if sold is None or (sold.price is None and not sold.to_order):
+        return ""
+    said = "" if sold.price is None else units.show(sold.price, "money", "metric")
+    return f"{said} to order".strip() if sold.to_order else said
 
 
 def _here(found: basins.Basins, system: System) -> str:

@@ -68,6 +68,11 @@
     }
     if ("dialogPost" in form.dataset) { event.preventDefault(); post(form, event.submitter); }
   });
+  // A level dragged in a dialog is saved like any edit; then the dialog shows what it makes of it.
+  document.addEventListener("kyrtos:change", () => {
+    const form = dialog.open && body.querySelector("[data-live]");
+    if (form) setTimeout(() => ask(form.dataset.live, Object.fromEntries(new FormData(form))), 0);
+  });
   // A form with a file: the answer is the new worksheet, or the dialog again with what is wrong in it.
   async function post(form, submitter) {
     const mine = asked;

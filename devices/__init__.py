@@ -1,0 +1,1 @@
+"""Stand-ins for a site's devices: level, flow, pressure and power over HTTP on loopback."""
