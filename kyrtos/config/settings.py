@@ -192,6 +192,7 @@ if SECURE:
     SECURE_HSTS_SECONDS = 31_536_000
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 
+DEVICES = environment.text("KYRTOS_DEVICES", "")  # host:port of a site's devices, for the demo
 BACKUP_FOLDER = environment.text("KYRTOS_BACKUP_FOLDER", "")  # nightly, by the worker
 BACKGROUND = "queue"  # work for later waits in the database for `manage.py procrastinate worker`
 CACHE_FOLDER = environment.text(

@@ -69,6 +69,8 @@ class TimeChart:
     plot: Plot
     vessel: Vessel | None
     line: str  # path
+    beside: str  # path
+    beside_label: str
     marks: tuple[DrawnMark, ...]
     bands: tuple[DrawnBand, ...]
     below: str  # path
@@ -111,6 +113,8 @@ def time_chart(ran: Ran, title: str, system: System) -> TimeChart:
         plot=plot(axis(x, units.unit("s", "time"), 8), axis(y, shown, 6), _TOP, _BOTTOM),
         vessel=vessel if ran.upright else None,
         line=_path(ran.line, x, y),
+        beside=_path(ran.beside, x, y) if ran.beside else "",
+        beside_label=ran.beside.label if ran.beside else "",
         marks=_marks(ran, y, system),
         bands=bands,
         below=_steps(ran.below, x, base) if ran.below else "",
@@ -134,6 +138,7 @@ def time_chart(ran: Ran, title: str, system: System) -> TimeChart:
 def _heights(ran: Ran) -> Scale:
     """From nothing, or a little under what is lowest where that is far from nothing."""
     values = [value for _, value in ran.line.points] + [mark.value for mark in ran.marks]
+    values += [value for _, value in ran.beside.points] if ran.beside else []
     low, high = min(values), max(values)
     if ran.upright or 0 <= low < 0.5 * high:
         low = min(low, 0.0)
@@ -182,7 +187,7 @@ def _times(x: Scale) -> Iterable[Tick]:
             yield Tick(px(x.pixel(hour * SECONDS_PER_HOUR)), f"{hour:02}:00")
         return
     symbol = next(
-        (one for one in ("d", "h", "min") if end_s >= 2 * units.unit(one, "time").scale), "s"
+        (one for one in ("day", "h", "min") if end_s >= 2 * units.unit(one, "time").scale), "s"
     )
     unit = units.unit(symbol, "time")
     size = step(unit.from_si(end_s), 8)

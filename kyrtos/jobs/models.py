@@ -82,6 +82,27 @@ class JobNote(models.Model):
         return self.text[:60]
 
 
+class Recording(models.Model):
+    """What devices or a logger wrote down on a job's site, as CSV, thinned.
+
+    ``ended`` is empty while it still goes on; ``problem`` says why it came to nothing.
+    """
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="recordings")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    name = models.CharField(max_length=120)
+    text = models.TextField(blank=True)
+    problem = models.CharField(max_length=300, blank=True)
+    begun = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-begun", "-pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Revision(models.Model):
     """One state of a job's document. Revisions are only ever added.
 

@@ -8,7 +8,8 @@ from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
 from kyrtos.config.queue import AGAIN, enqueue
-from kyrtos.jobs import services
+from kyrtos.jobs import recordings, services
+from kyrtos.jobs.models import Recording
 from kyrtos.shops.models import Shop
 
 _GONE_AFTER_S = 60  # without a sign of life a worker is gone, and what it had in hand begins anew
@@ -23,6 +24,17 @@ def recheck(shop_id: int) -> None:
 def recheck_soon(shop: Shop) -> None:
     """Have the open jobs looked through: the catalogue or a rule has changed."""
     enqueue(recheck, lock=f"recheck-{shop.pk}", once=True, shop_id=shop.pk)
+
+
+@app.task(retry=AGAIN)
+def record(recording_id: int) -> None:
+    """Read the devices into a recording."""
+    recordings.fill(recording_id)
+
+
+def record_soon(recording: Recording) -> None:
+    """Have the devices read."""
+    enqueue(record, lock=f"record-{recording.job_id}", recording_id=recording.pk)
 
 
 @app.periodic(cron="* * * * *")

@@ -13,11 +13,13 @@ from django.views.decorators.http import require_POST, require_safe
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.config.middleware import takes
-from kyrtos.jobs import services
+from kyrtos.jobs import devices, recordings, services
+from kyrtos.jobs.tasks import record_soon
 from kyrtos.shops.services import basins_of
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.dialogs.base import Asked
+from kyrtos.worksheet.dialogs.measured import view_of as measured_view_of
 from kyrtos.worksheet.dialogs.survey import survey_view
 from sizing.analysis.changed import known
 from sizing.base.errors import SizingError
@@ -26,6 +28,7 @@ from sizing.hydraulics import survey
 from sizing.hydraulics.survey import Pairs
 
 MOST_BYTES = 2_000_000
+_HOURS = 6.0  # of the devices' own day
 
 
 @require_safe
@@ -37,7 +40,12 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     try:
         base = known(sizing)
         asked = Asked(
-            base, catalogue_of(job.shop), request.GET, job.shop.currency, basins_of(job.shop)
+            base,
+            catalogue_of(job.shop),
+            request.GET,
+            job.shop.currency,
+            basins_of(job.shop),
+            recordings.latest(job),
         )
         view = dialogs()[name].view(asked)
     except SizingError as problem:
@@ -124,3 +132,41 @@ def _from_file(upload: UploadedFile[Any]) -> Pairs:
         if start in ("{", "[")
         else survey.read(text)
     )
+
+
+@require_POST
+@takes(MOST_BYTES)
+@may("edit job")
+def take_log(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Take a logger's file or the devices' last hours, or begin a recording: the dialog again."""
+    job, user, do = views.find_job(request, job_id), views.user_of(request), request.POST.get("do")
+    problem = ""
+    try:
+        if do == "record":
+            record_soon(recordings.begin(job, user))
+        elif do == "log":
+            recordings.keep(job, user, "the devices' last hours", devices.log(_HOURS))
+        else:
+            recordings.keep(job, user, *_log_sent(request))
+    except SizingError as told:
+        problem = str(told)
+    sizing = services.size_document(job.shop, services.current(job))
+    try:
+        view = measured_view_of(known(sizing), recordings.latest(job), problem)
+    except SizingError as lacks:
+        return render(request, "dialogs/notyet.html", {"problem": str(lacks)}, status=422)
+    context = {"view": view, "job": job}
+    return render(request, "dialogs/measured.html", context, status=422 if problem else 202)
+
+
+def _log_sent(request: ShopRequest) -> tuple[str, str]:
+    """Name and text of a logger's file; raises SizingError where there is none."""
+    upload = request.FILES.get("file")
+    if not isinstance(upload, UploadedFile):
+        raise SizingError("choose a logger's file first")
+    if (upload.size or 0) > MOST_BYTES:
+        raise SizingError("the file is larger than 2 MB: thin it out first")
+    try:
+        return upload.name or "a logger's file", upload.read().decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise SizingError("the file is no text in UTF-8: save it as CSV") from None

@@ -105,6 +105,7 @@ class Ran:
     sums: tuple[tuple[str, Measure | str], ...]
     outcome: Outcome
     below: Line | None = None
+    beside: Line | None = None  # on the line's own scale, such as what was measured
     away: tuple[tuple[float, float], ...] = ()  # the power is away: (from [s], to [s])
     upright: bool = False
     over_at_s: float | None = None

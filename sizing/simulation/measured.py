@@ -15,11 +15,13 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
+from numpy.typing import NDArray
 
 from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.hydraulics.friction import Array
 
+Mask = NDArray[np.bool_]
 MOST_ROWS = 200_000
 _MOST_COLUMNS = 20
 _LEAST_POINTS = 4
@@ -184,11 +186,11 @@ def stretches(log: Log, still_m: float = 0.005) -> tuple[tuple[int, int, bool], 
     return tuple(found)
 
 
-def _slope(log: Log, begin: int, end: int) -> tuple[float, float, int] | None:
+def _slope(log: Log, begin: int, end: int, only: Mask) -> tuple[float, float, int] | None:
     """The level's slope [m/s] by least squares, its standard error and the points."""
-    level, times = log.values["level"][begin : end + 1], log.times_s[begin : end + 1]
-    here = np.isfinite(level)
-    level, times = level[here], times[here]
+    rows = slice(begin, end + 1)
+    here = np.isfinite(log.values["level"][rows]) & only[rows]
+    level, times = log.values["level"][rows][here], log.times_s[rows][here]
     if len(level) < _LEAST_POINTS:
         return None
     middle = times - times.mean()
@@ -212,28 +214,28 @@ def _together(found: Sequence[tuple[float, float]]) -> Fitted:
 
 def inflow(log: Log, area_m2: float, *, at_night: bool = False) -> Fitted | None:
     """What comes in [m3/s], from the rises; None where there is none (at night)."""
+    only = _night(log) if at_night else np.ones(len(log.times_s), dtype=bool)
     found = []
     for begin, end, falls in stretches(log):
-        if falls or (at_night and not _is_night(log, begin)):
-            continue
-        slope = _slope(log, begin, end)
+        slope = None if falls else _slope(log, begin, end, only)
         if slope is not None and slope[0] > 0:
             found.append((area_m2 * slope[0], area_m2 * slope[1]))
     return _together(found) if found else None
 
 
-def _is_night(log: Log, row: int) -> bool:
+def _night(log: Log) -> Mask:
+    """Which rows are of the night; none where nobody knows when they were."""
     if log.starts_h is None:
-        return False
-    hour = (log.starts_h + float(log.times_s[row]) / 3600) % 24
-    return _NIGHT_H[0] <= hour < _NIGHT_H[1]
+        return np.zeros(len(log.times_s), dtype=bool)
+    hours = (log.starts_h + log.times_s / 3600) % 24
+    return np.asarray((hours >= _NIGHT_H[0]) & (hours < _NIGHT_H[1]))
 
 
 def pumped(log: Log, area_m2: float, inflow_m3s: float) -> Fitted | None:
     """What the pump gives [m3/s], from the falls; None where the level never falls."""
-    found = []
+    found, every = [], np.ones(len(log.times_s), dtype=bool)
     for begin, end, falls in stretches(log):
-        slope = _slope(log, begin, end) if falls else None
+        slope = _slope(log, begin, end, every) if falls else None
         if slope is not None and slope[0] < 0:
             found.append((inflow_m3s - area_m2 * slope[0], area_m2 * slope[1]))
     return _together(found) if found else None

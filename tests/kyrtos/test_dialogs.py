@@ -338,6 +338,7 @@ def test_every_dialog_has_its_button_and_its_view(estimator, job):
         "compare",
         "every_pump",
         "over_time",
+        "measured",
         "basins",
     }
 

@@ -178,3 +178,15 @@ def test_a_shop_keeps_its_own_list_of_basins(as_role, job):
     assert owner.post("/settings/shop/", kept).status_code == 302
     assert re.search(r"640[^<]* to order", basin(owner, job))
     assert "1.30 m × 2.10 m" in basin(owner, job)
+
+
+def test_every_run_of_every_demo_job_is_drawn(estimator, shop):
+    drawn = 0
+    for each in shop.jobs.all():
+        page = asked(estimator, each).text
+        for code in re.findall(r'<option value="([a-z_]+)"', page):
+            found = asked(estimator, each, day=code).text
+            assert 'class="over-time"' in found, (each, code)
+            assert not re.search(r"\b(nan|inf|None)\b", text_of(asked(estimator, each, day=code)))
+            drawn += 1
+    assert drawn > 40

@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from django.http import QueryDict
 
+from kyrtos.jobs.models import Recording
 from sizing.analysis.changed import Known
 from sizing.pump.catalogue import Catalogue
 from sizing.size import Sizing, on_site
@@ -23,6 +24,7 @@ class Asked:
     given: QueryDict
     currency: str
     basins: tuple[OnSale, ...] = ()  # that the shop sells; none: the usual ones
+    recording: Recording | None = None  # the latest of the job
 
     @property
     def on_site(self) -> Catalogue:

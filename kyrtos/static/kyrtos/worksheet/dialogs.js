@@ -83,7 +83,7 @@
     if (status === 200) {
       if (mine === asked) dialog.close();
       kyrtos.show(text);
-    } else if (mine === asked && status === 422) {
+    } else if (mine === asked && (status === 422 || status === 202)) { // 202: taken, and shown in the dialog
       body.innerHTML = text;
       body.querySelector("[aria-invalid]")?.focus();
     } else if (mine === asked) {
