@@ -81,6 +81,7 @@ class TimeChart:
     times_y: str
     over: tuple[str, str] | None
     first_y: str
+    first_height: str  # of the water in what stands beside
     moments: str
     moment_count: int
     first_moment: str
@@ -129,6 +130,7 @@ def time_chart(ran: Ran, title: str, system: System) -> TimeChart:
             else (px(x.pixel(ran.over_at_s)), px(y.pixel(ran.line.at(ran.over_at_s))))
         ),
         first_y=px(y.pixel(ran.line.at(0.0))),
+        first_height=px(max(_BOTTOM - y.pixel(ran.line.at(0.0)), 0.0)),
         moments=";".join(moments),
         moment_count=MOMENTS,
         first_moment=moments[0].split("|", 1)[1].replace("|", " · ").rstrip(" ·"),

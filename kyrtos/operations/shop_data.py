@@ -23,7 +23,7 @@ from kyrtos.accounts.models import User
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import CatalogueEntry, PriceNote, SupplierColumns
 from kyrtos.house_rules.models import HouseRule
-from kyrtos.jobs.models import Job, JobNote, Revision, State
+from kyrtos.jobs.models import Job, JobNote, Recording, Revision, State
 from kyrtos.paper.models import Paper
 from kyrtos.shops.logo import type_of
 from kyrtos.shops.models import Shop
@@ -39,6 +39,8 @@ from sizing.kinds.start import EVERY_KIND
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.catalogue_write import write_csv
+from sizing.simulation.measured import read_log
+from sizing.storage import basin_list
 
 FORMAT = "kyrtos-shop/1"
 Progress = Callable[[int, int], object]
@@ -112,7 +114,11 @@ def _pumps(shop: Shop) -> Iterable[Pump]:
 
 def _write_job(out: zipfile.ZipFile, job: Job) -> None:
     held = _plain(job) | {"id": str(job.pk), "follows": str(job.follows_id or "")}
-    lists = (("revisions", job.revisions, "user"), ("notes", job.notes, "user"))
+    lists = (
+        ("revisions", job.revisions, "user"),
+        ("notes", job.notes, "user"),
+        ("recordings", job.recordings, "user"),
+    )
     for name, rows, person in lists:
         held[name] = [
             _plain(row) | {"by": str(getattr(row, person) or "")}
@@ -257,6 +263,7 @@ def _check_terms(shop: Shop) -> None:
         wrong = [f"{name} {one}" for name, one in held.items() if one not in may.get(name, ())]
         if wrong:
             raise CannotTakeIn(f"the shop's settings hold {wrong[0]}: nothing was taken in")
+    basin_list.read(shop.basins, "metric")
     if shop.logo:
         shop.logo_type = type_of(bytes(shop.logo))
 
@@ -315,18 +322,27 @@ def _take_job(
     job = cast(Job, _fill(Job(shop=shop), row))
     job.pk, job.sized_revision = new_id, None  # this shop counts its catalogue anew
     job.save(force_insert=True)
-    revisions, notes, papers = [], [], []
+    revisions, notes, papers, recordings = [], [], [], []
     for one in row["revisions"]:
         document.load(one["document"])
         revisions.append(_fill(Revision(job=job, user=user), one))
     for one in row["notes"]:
         notes.append(_fill(JobNote(job=job, user=user), one))
+    for one in row.get("recordings", ()):  # none in files of before there were any
+        recordings.append(_fill(Recording(job=job, user=user), one))
+        if recordings[-1].text:
+            read_log(recordings[-1].text)
     for one in row["papers"]:
         pdf = held.read(f"papers/{old}-{int(one['number'])}.pdf")
         if not pdf.startswith(b"%PDF-"):
             raise CannotTakeIn(f"paper {one['number']} of {job} is no PDF: nothing was taken in")
         papers.append(_fill(Paper(job=job, issued_by=user, pdf=pdf), one))
-    for model, made in ((Revision, revisions), (JobNote, notes), (Paper, papers)):
+    for model, made in (
+        (Revision, revisions),
+        (JobNote, notes),
+        (Paper, papers),
+        (Recording, recordings),
+    ):
         model._default_manager.bulk_create(made)
         for one in made:
             _keep_moments(one)

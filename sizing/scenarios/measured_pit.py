@@ -1,7 +1,7 @@
 """What a logger measured of a job's pit over what the simulation makes of it, and the fit of both.
 
-The pit is run with the inflow that the log says, from the level that it began at. What the pump
-gives is told from how fast it falls, and with the pump's curve the K of the run.
+The pit is run with the inflow that each rise of the log says, from the level that it began at. What
+the pump gives is told from how fast it falls, and with the pump's curve the K of the run.
 """
 
 from __future__ import annotations
@@ -61,7 +61,8 @@ def measured_pit(running: Running, log: Log) -> MeasuredPit:
     rows = np.flatnonzero(np.isfinite(level))
     begin = float(np.clip(level[rows[0]], 0.0, pit.rim_m))
     lasts = max(log.lasts_s, 1.0)
-    run = run_pit(pit, Inflow(((0.0, inflow.value),)), end_s=lasts, initial_level_m=begin)
+    rows_in = measured.inflow_by_rise(log, area)
+    run = run_pit(pit, Inflow(rows_in), end_s=lasts, initial_level_m=begin)
     seen = measured.thinned(log, _MOST_POINTS)
     here = np.isfinite(seen.values["level"])
     middle = (pit.start_m + pit.stop_m) / 2
@@ -102,6 +103,7 @@ def measured_pit(running: Running, log: Log) -> MeasuredPit:
             happenings=(),
             sums=(),
             outcome=_outcome(inflow, night, given, predicted, running.demand.inflow_m3s),
+            below=Line("comes in", "flow", rows_in, steps=True),
             upright=True,
         ),
         inflow=inflow,

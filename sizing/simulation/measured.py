@@ -223,6 +223,20 @@ def inflow(log: Log, area_m2: float, *, at_night: bool = False) -> Fitted | None
     return _together(found) if found else None
 
 
+def inflow_by_rise(log: Log, area_m2: float) -> tuple[tuple[float, float], ...]:
+    """Rows of (from [s], inflow [m3/s]), each held until the next: what each rise says of itself.
+
+    The first holds from the beginning. Empty where the level never rises.
+    """
+    every = np.ones(len(log.times_s), dtype=bool)
+    found: list[tuple[float, float]] = []
+    for begin, end, falls in stretches(log):
+        slope = None if falls else _slope(log, begin, end, every)
+        if slope is not None and slope[0] > 0:
+            found.append((float(log.times_s[begin]) if found else 0.0, area_m2 * slope[0]))
+    return tuple(found)
+
+
 def _night(log: Log) -> Mask:
     """Which rows are of the night; none where nobody knows when they were."""
     if log.starts_h is None:

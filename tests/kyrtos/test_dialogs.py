@@ -339,6 +339,8 @@ def test_every_dialog_has_its_button_and_its_view(estimator, job):
         "every_pump",
         "over_time",
         "measured",
+        "surge",
+        "electrics",
         "basins",
     }
 

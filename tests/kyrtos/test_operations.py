@@ -15,6 +15,7 @@ from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.catalogue import imports
 from kyrtos.catalogue.models import CatalogueEntry, Import, PriceNote
 from kyrtos.config import queue
+from kyrtos.jobs import recordings
 from kyrtos.jobs.models import JobNote
 from kyrtos.operations import backups, lost, shop_data, shop_files, tasks
 from kyrtos.operations.models import Backup, ShopFile
@@ -136,6 +137,7 @@ def test_a_shop_leaves_with_its_data_and_comes_back_with_it(owner, newcomer, sho
     wenna = User.objects.get(username="wenna")
     paper = issue(job=job, user=wenna)
     JobNote.objects.create(job=job, user=wenna, text="rang: wants a spare")
+    recordings.keep(job, wenna, "a night", "time,level [m]\n0,0.2\n20,0.3\n40,0.4")
     PriceNote.objects.create(shop=shop, pump_id="vessmar-tarn-80", price=400.0, source="list")
     shop.house_rules.create(rule_id="CYC-01", value_si=9.0, reason="clay")
     shop.licence = "PL 77"
@@ -167,6 +169,7 @@ def test_a_shop_leaves_with_its_data_and_comes_back_with_it(owner, newcomer, sho
     assert bytes(held.papers.get().pdf) == bytes(paper.pdf)
     assert held.papers.get().issued == paper.issued
     assert held.notes.get().text == "rang: wants a spare"
+    assert held.recordings.get().text.startswith("time,level [m]")
     assert PriceNote.objects.get(shop=elsewhere, source="list").price == 400.0
     assert newcomer.get(f"/jobs/{job.pk}/").status_code == 200
 

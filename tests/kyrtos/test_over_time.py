@@ -190,3 +190,29 @@ def test_every_run_of_every_demo_job_is_drawn(estimator, shop):
             assert not re.search(r"\b(nan|inf|None)\b", text_of(asked(estimator, each, day=code)))
             drawn += 1
     assert drawn > 40
+
+
+@pytest.mark.parametrize(
+    ("name", "given", "says"),
+    [
+        ("surge", {}, "the line keeps its pressure"),
+        ("surge", {"closes": "soon"}, "aria-invalid"),
+        ("surge", {"stops": "9 h"}, "type between"),
+        ("electrics", {}, "the thinnest that keeps within"),
+        ("electrics", {"length": "3 mi"}, "aria-invalid"),
+        ("electrics", {"length": "-4"}, "aria-invalid"),
+        ("electrics", {"drop": "90 %"}, "type between"),
+        ("electrics", {"length": "4900 m", "drop": "1 %"}, "No conductor of the table"),
+    ],
+)
+def test_surge_and_cable_in_words_and_what_is_typed_wrong(estimator, job, name, given, says):
+    page = estimator.get(f"/jobs/{job.pk}/dialogs/{name}/", given).text
+    assert says in text_of(estimator.get(f"/jobs/{job.pk}/dialogs/{name}/", given))
+    for text in given.values():
+        assert f'value="{text}"' in page
+
+
+def test_a_ridge_where_the_column_parts_asks_for_a_specialist(estimator, shop):
+    cabins = shop.jobs.get(title__startswith="Six cabins")
+    shown = text_of(estimator.get(f"/jobs/{cabins.pk}/dialogs/surge/"))
+    assert "a specialist works that out" in shown

@@ -1,0 +1,112 @@
+"""The cable to the pump's motor, its start, and the generator for it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from kyrtos.worksheet.dialogs.base import Asked, Dialog
+from kyrtos.worksheet.typed import Typed, typed
+from sizing.analysis.electrics import START_DROP, Electrics, electrics
+from sizing.base import units
+from sizing.base.units import System
+from sizing.size import Sizing
+
+_LENGTH_M = 30.0  # to the panel, where nobody says
+_MOST_M = 5000.0
+
+
+@dataclass(frozen=True)
+class ElectricsView:
+    """What the dialog shows."""
+
+    length: Typed
+    placeholder: str
+    drop: Typed
+    does: bool
+    verdict: str
+    rows: tuple[tuple[bool, tuple[str, ...]], ...]
+    starts: tuple[tuple[str, ...], ...]
+    breaker: str
+
+
+def electrics_view(asked: Asked) -> ElectricsView:
+    """The cable over the length typed, or that of the job."""
+    sizing = asked.base.sizing
+    system = sizing.job.units
+    known = sizing.facts.optional("cable_length") if sizing.facts.asks("cable_length") else None
+    usual = _LENGTH_M if known is None else known
+    unit = "ft" if system == "us" else "m"
+    length = typed(asked.given, "length", "length", unit, usual, (0.1, _MOST_M), system)
+    drop = typed(asked.given, "drop", "ratio", "%", START_DROP, (0.01, 0.5), system)
+    found = electrics(asked.base, length.si, drop.si)
+    return ElectricsView(
+        length=length,
+        placeholder=units.show(usual, "length", system),
+        drop=drop,
+        does=found.best is not None,
+        verdict=_verdict(found, system),
+        rows=tuple(
+            (
+                row.does,
+                (
+                    row.conductor.size,
+                    units.show(row.running, "ratio", system, 1),
+                    units.show(row.starting, "ratio", system, 1),
+                    _far(row.longest_m, system),
+                    _far(row.trips_m, system),
+                ),
+            )
+            for row in found.rows
+        ),
+        starts=tuple(
+            (
+                row.kind.label,
+                units.show(row.current_a, "current", system),
+                units.show(row.starting, "ratio", system, 1),
+                units.show(row.generator_va, "power", system).replace("W", "VA"),
+                row.kind.note,
+            )
+            for row in found.starts
+        ),
+        breaker="" if found.breaker_a is None else f"{found.breaker_a:.0f} A",
+    )
+
+
+def _far(metres: float, system: System) -> str:
+    return "any" if math.isinf(metres) else units.show(metres, "length", system)
+
+
+def _verdict(found: Electrics, system: System) -> str:
+    over = units.show(found.length_m, "length", system)
+    amps = units.show(found.amps, "current", system)
+    limits = (
+        f"{units.show(found.most_running, 'ratio', system)} running and"
+        f" {units.show(found.most_starting, 'ratio', system)} starting"
+    )
+    if found.best is None:
+        return (
+            f"No conductor of the table keeps within {limits} over {over} at {amps}: a softer"
+            " start, a higher voltage, or the panel nearer to the pump."
+        )
+    return (
+        f"{found.best.conductor.size} is the thinnest that keeps within {limits} over {over} at"
+        f" {amps}. What it may carry where it lies is for a licensed electrician."
+    )
+
+
+def _applies(sizing: Sizing) -> bool:
+    running = sizing.running
+    return running is not None and running.pump.pump.current_a is not None
+
+
+DIALOG = Dialog(
+    name="electrics",
+    words="cable and start",
+    key="v",
+    tells="the motor's cable running and starting, kinds of start, the generator",
+    place="choosing",
+    rank=12,
+    view=electrics_view,
+    applies=_applies,
+)

@@ -1,0 +1,142 @@
+"""Waves in a job's line when a valve closes and when the pump trips."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kyrtos.drawing.surge_chart import SurgeChart, surge_chart
+from kyrtos.worksheet.dialogs.base import Asked, Dialog
+from kyrtos.worksheet.typed import Typed, typed
+from sizing.analysis.surge import SurgeOfJob, surge_of
+from sizing.base import units
+from sizing.base.units import System
+from sizing.size import Sizing
+
+_CLOSES_S, _STOPS_S, _MOST_S = 5.0, 1.0, 600.0
+_LONG_M = 30.0  # a shorter line has waves that nobody hears
+_WORDS = {"fail": "bad", "watch": "watch", "hold": "good"}
+
+
+@dataclass(frozen=True)
+class SurgeView:
+    """What the dialog shows."""
+
+    closes: Typed
+    stops: Typed
+    state: str
+    verdict: str
+    chart: SurgeChart
+    sums: tuple[tuple[str, str], ...]
+    rows: tuple[tuple[str, ...], ...]
+    walls: str
+
+
+def surge_view(asked: Asked) -> SurgeView:
+    """The line of the job, with the two times as typed."""
+    system = asked.base.sizing.job.units
+    closes = typed(asked.given, "closes", "time", "s", _CLOSES_S, (0.0, _MOST_S), system)
+    stops = typed(asked.given, "stops", "time", "s", _STOPS_S, (0.0, _MOST_S), system)
+    found = surge_of(asked.base, closes_s=closes.si, stops_s=stops.si)
+    return SurgeView(
+        closes=closes,
+        stops=stops,
+        state=_WORDS[found.state],
+        verdict=_verdict(found, system),
+        chart=surge_chart(found, system),
+        sums=_sums(found, system),
+        rows=tuple(
+            (
+                one.name,
+                _length(one.distance_m, system),
+                _length(one.elevation_m, system),
+                _length(one.steady_grade_m - one.elevation_m, system),
+                _length(one.lowest_head_m, system),
+                _length(one.highest_grade_m - one.elevation_m, system),
+            )
+            for one in found.places
+        ),
+        walls=", ".join(found.assumed_walls),
+    )
+
+
+def _length(metres: float, system: System) -> str:
+    return units.show(metres, "length", system)
+
+
+def _pressure(pascal: float, system: System) -> str:
+    return units.show(pascal, "pressure", system)
+
+
+def _verdict(found: SurgeOfJob, system: System) -> str:
+    """Which of the two harms, whose fault it is, and what to do."""
+    low = found.lowest
+    said = []
+    if found.vapour_reached:
+        said.append(
+            f"When the pump trips the water would part at {low.name}, and slam together again:"
+            " a specialist works that out; an air vessel, a flywheel or a softer stop cure it."
+        )
+    elif found.sucks:
+        said.append(
+            f"When the pump trips the pressure falls under the air's at {low.name}: joints suck in"
+            " air and dirt there. A slower stop, or an air valve."
+        )
+    if found.within_rating is False:
+        needed = found.closure_needed_s
+        slower = (
+            "no closing time helps: the pressure as it runs is too much already"
+            if needed is None
+            else f"close it in {units.show(needed, 'time', system)} or more"
+        )
+        said.append(
+            f"The closing valve brings {_pressure(found.peak_pressure_pa, system)}, more than"
+            f" {found.rated} bears ({_pressure(found.rating_pa or 0.0, system)}): {slower}."
+        )
+    if not said:
+        rated = (
+            "nobody states what the pipe is rated for"
+            if found.rating_pa is None
+            else f"{found.rated} bears {_pressure(found.rating_pa, system)}"
+        )
+        said.append(
+            f"At most {_pressure(found.peak_pressure_pa, system)} when the valve closes; {rated}."
+            " When the pump trips the line keeps its pressure."
+        )
+    return " ".join(said)
+
+
+def _sums(found: SurgeOfJob, system: System) -> tuple[tuple[str, str], ...]:
+    needed = found.closure_needed_s
+    return (
+        ("Waves run at", units.show(found.wave_speed_m_s, "velocity", system)),
+        ("There and back in", units.show(found.critical_time_s, "time", system)),
+        ("The water moves at", units.show(found.velocity_m_s, "velocity", system)),
+        ("Stopped at once it rises by", _pressure(found.instant_rise_pa, system)),
+        ("Stopped in that time", _pressure(found.closing_rise_pa, system)),
+        ("The trip takes away", _pressure(found.trip_fall_pa, system)),
+        (
+            "A valve may close in",
+            "no rating is known"
+            if found.rating_pa is None
+            else "no time would do"
+            if needed is None
+            else units.show(needed, "time", system),
+        ),
+    )
+
+
+def _applies(sizing: Sizing) -> bool:
+    system = sizing.system
+    return system is not None and not system.route.closed_loop and system.route.length_m >= _LONG_M
+
+
+DIALOG = Dialog(
+    name="surge",
+    words="surge",
+    key="u",
+    tells="waves when a valve closes and when the pump trips",
+    place="choosing",
+    rank=11,
+    view=surge_view,
+    applies=_applies,
+)
