@@ -40,15 +40,15 @@ def day_of_taps(
     Uses begin at random (Poisson) at each hour's share of the busiest hour's rate, and last half to
     one and a half times the usual. A use is cut off at midnight.
     """
-    random = np.random.default_rng(seed)
+    chance = np.random.default_rng(seed)
     end_s = len(shares_by_hour) * SECONDS_PER_HOUR
     changes: dict[float, float] = {0.0: 0.0}
     for tap in taps:
         rate = tap.count * tap.busy_share / tap.use_s  # uses begun a second, in the busiest hour
         for hour, share in enumerate(shares_by_hour):
-            uses = random.poisson(rate * share * SECONDS_PER_HOUR)
-            begins = (hour + random.random(uses)) * SECONDS_PER_HOUR
-            lasts = tap.use_s * random.uniform(_SHORTEST, _LONGEST, uses)
+            uses = chance.poisson(rate * share * SECONDS_PER_HOUR)
+            begins = (hour + chance.random(uses)) * SECONDS_PER_HOUR
+            lasts = tap.use_s * chance.uniform(_SHORTEST, _LONGEST, uses)
             for begin, last in zip(begins.tolist(), lasts.tolist(), strict=True):
                 changes[begin] = changes.get(begin, 0.0) + tap.flow_m3s
                 if begin + last < end_s:

@@ -83,11 +83,11 @@ def run_dwellings(
     TooMuchHappens
         A pump that gives less than what comes in never stops, and others start without end.
     """
-    random = np.random.default_rng(seed)
-    spread = random.lognormal(-(_SPREAD**2) / 2, _SPREAD, pits.count)
+    chance = np.random.default_rng(seed)
+    spread = chance.lognormal(-(_SPREAD**2) / 2, _SPREAD, pits.count)
     mean = np.asarray(shares_by_hour, dtype=float)
     by_hour = np.outer(spread, mean / mean.mean() * mean_inflow_m3s)  # (pits, hours)
-    filled = random.random(pits.count) * pits.storage_m3 + cut_s * mean_inflow_m3s * spread
+    filled = chance.random(pits.count) * pits.storage_m3 + cut_s * mean_inflow_m3s * spread
     full = pits.storage_m3 + pits.reserve_m3
     out = DwellingsRun([], {})
     out.overflowing = int((filled >= full).sum())

@@ -146,8 +146,8 @@ def _days(month: int, mean: float, seed: int) -> Array:
     most = max(0.6313 + 0.267 * mean - 11.9 * (mean - 0.75) ** 8, mean + 0.02)
     parts = (np.arange(count) + 0.5) / count
     sorted_days = _quantiles(parts, min(most, 0.9), mean)
-    random = np.random.default_rng([seed, month])
-    noise, value = random.standard_normal(count), 0.0
+    chance = np.random.default_rng([seed, month])
+    noise, value = chance.standard_normal(count), 0.0
     walk = np.empty(count)
     for day in range(count):
         value = _RUNS_ON * value + math.sqrt(1 - _RUNS_ON**2) * noise[day]
@@ -188,6 +188,6 @@ def monthly(values: Array) -> Array:
     return np.array([days[a:b].mean() for a, b in pairwise(ends)])
 
 
-def by_hour_of_year(by_month: Sequence[float]) -> Array:
+def by_hour_of_year(by_month: Sequence[float] | Array) -> Array:
     """A figure of each month, held through its hours."""
     return np.repeat(np.asarray(by_month, dtype=float), np.array(MONTH_DAYS) * 24)

@@ -64,7 +64,7 @@ def view_of(base: Known, recording: Recording | None, problem: str = "") -> Meas
         text = str(told)
         return MeasuredView(**{**vars(nothing), "problem": problem or text})
     # elsewhere a stated flow is the pump's, or that of many pits
-    told = base.sizing.kind.code in ("sump", "sewage")
+    of_the_pit = base.sizing.kind.code in ("sump", "sewage")
     one = found.ran.outcome
     remedy = "" if one.state == "hold" else one.remedy
     return MeasuredView(
@@ -74,7 +74,7 @@ def view_of(base: Known, recording: Recording | None, problem: str = "") -> Meas
             "verdict": f"{one.message.text(system)} {remedy}".strip(),
             "chart": time_chart(found.ran, recording.name, system),
             "sums": _sums(found, system),
-            "take": units.show(found.inflow.value, "flow", system) if told else "",
+            "take": units.show(found.inflow.value, "flow", system) if of_the_pit else "",
         }
     )
 
