@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import time
+from dataclasses import replace
+
+import numpy as np
 
 from sizing.simulation.delivery import Against, Pump, delivery
 from sizing.simulation.pit import Inflow, Pit, run_pit
 from sizing.simulation.plan_area import AreaByLevel
+from sizing.simulation.solar_year import Panels, flows_m3s, solar_years
+from sizing.simulation.sun_year import HOURS, sun_year
 
 _DAY_S = 86_400
 PIT = Pit(
@@ -51,6 +56,21 @@ def main() -> None:
             best = min(best, time.perf_counter() - began)
         told = f"{best * 1e3:.1f} ms, {loop_s * days / best:.0f} times the loop"
         print(f"a pit's {label}: {told}; {sum(found.starts)} starts (loop: {slow} a day)")
+    candidates = [replace(PIT, pumps=(Pump(8.2 + 0.1 * at, 1.05e6),)) for at in range(50)]
+    began = time.perf_counter()
+    for pit in candidates:
+        run_pit(pit, Inflow(FLOWS), initial_level_m=0.2, keep=False)
+    spent = time.perf_counter() - began
+    print(f"the day of 50 candidates: {spent:.2f} s, {50 * loop_s / spent:.0f} times the loop")
+    sun_year.cache_clear()
+    began = time.perf_counter()
+    sun = sun_year(46.5, 50.0, (0.48,) * 12)
+    watts = Panels(780.0, 0.8).power_w(sun.slope_w_m2, sun.air_c)
+    most = np.full(HOURS, 5e-4)
+    tables = [[(60.0, 0.0), (300.0 + at, 3e-4), (600.0 + at, 5e-4)] for at in range(20)]
+    flows = np.array([flows_m3s(watts, table, 0.1, most) for table in tables])
+    solar_years(flows, np.full(HOURS, 0.06), 9.0)
+    print(f"a solar year of 8,760 h for 20 pumps: {time.perf_counter() - began:.2f} s")
 
 
 if __name__ == "__main__":

@@ -8,15 +8,18 @@ from datetime import datetime
 
 from kyrtos.accounts.templatetags.terms import day
 from kyrtos.catalogue.pump_facts import pump_facts
+from kyrtos.drawing.time_chart import TimeChart, time_chart
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import logo_address
 from kyrtos.worksheet.sheet import sheet
 from kyrtos.worksheet.sheet_views import Sheet
+from sizing.base.errors import SizingError
 from sizing.base.numbers import as_read
 from sizing.document import items
 from sizing.document.answers import Answers, Question
 from sizing.document.build_route import length_label
 from sizing.document.job import PROVENANCE_WORDS, LegEntry
+from sizing.scenarios import kept
 from sizing.size import Sizing
 
 
@@ -37,6 +40,17 @@ class Replaced:
 
 
 @dataclass(frozen=True)
+class RunOnPaper:
+    """What the job is run through: its chart, and its figures side by side where it has some."""
+
+    label: str
+    assumed: str
+    chart: TimeChart
+    heads: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True)
 class PaperView:
     """One paper; ``sheet`` gives verdict, tape, checks and picture as on the worksheet."""
 
@@ -54,6 +68,7 @@ class PaperView:
     facts: tuple[FactLine, ...]
     pump_name: str
     pump_facts: tuple[tuple[str, str], ...]
+    runs: tuple[RunOnPaper, ...]
 
 
 def paper_view(
@@ -86,7 +101,31 @@ def paper_view(
         pump_facts=tuple(
             (label, text) for label, text in pump_facts(pump, system, shop.currency) if text
         ),
+        runs=tuple(_runs(sizing)),
     )
+
+
+def _runs(sizing: Sizing) -> Iterator[RunOnPaper]:
+    """What stands on the job to be run; one that cannot be run says so among the checks."""
+    running, system = sizing.running, sizing.job.units
+    if running is None:
+        return
+    for scenario, given in kept(sizing.kind, running):
+        try:
+            ran = scenario.run(running, scenario.answers(given))
+        except SizingError:
+            continue
+        rows = ran.table.rows if ran.table else ()
+        yield RunOnPaper(
+            label=scenario.label,
+            assumed=scenario.assumed,
+            chart=time_chart(ran, scenario.label, system),
+            heads=ran.table.heads if ran.table else (),
+            rows=tuple(
+                tuple(cell if isinstance(cell, str) else cell.text(system) for cell in row)
+                for row in rows
+            ),
+        )
 
 
 def _facts(sizing: Sizing) -> list[FactLine]:

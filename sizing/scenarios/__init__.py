@@ -39,11 +39,14 @@ def run_check(scenario: Scenario, running: Running, given: Mapping[str, Figure])
         )
 
 
-def kept_checks(kind: Kind, running: Running) -> tuple[Check, ...]:
-    """The checks of what stands on a job, in the order in which it was put there."""
+def kept(kind: Kind, running: Running) -> tuple[tuple[Scenario, Mapping[str, Figure]], ...]:
+    """What stands on a job and suits it, with its figures, in the order it was put there."""
     able = {one.code: one for one in scenarios(kind, running)}
     return tuple(
-        run_check(able[code], running, given)
-        for code, given in running.job.scenarios.items()
-        if code in able
+        (able[code], given) for code, given in running.job.scenarios.items() if code in able
     )
+
+
+def kept_checks(kind: Kind, running: Running) -> tuple[Check, ...]:
+    """The checks of what stands on a job."""
+    return tuple(run_check(scenario, running, given) for scenario, given in kept(kind, running))

@@ -110,6 +110,7 @@ class Ran:
     upright: bool = False
     over_at_s: float | None = None
     table: Table | None = None
+    worse: float = 0.0  # orders pumps of one outcome: the larger the worse
 
 
 @dataclass(frozen=True)

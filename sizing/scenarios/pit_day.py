@@ -158,6 +158,7 @@ def _run(
         away=found.power_cuts_s,
         upright=True,
         over_at_s=run.first_overflow_s,
+        worse=1e3 * run.overflow_m3 + found.busiest_starts_per_h,
     )
 
 

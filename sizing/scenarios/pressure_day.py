@@ -231,6 +231,7 @@ def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) 
         sums=tuple(sums),
         outcome=_outcome(found, starts, _counted(found, whole), most, lowest),
         below=Line("drawn", "flow", rows, steps=True),
+        worse=float(most),
     )
 
 

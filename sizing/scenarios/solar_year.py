@@ -146,6 +146,7 @@ def _told(
         ),
         over_at_s=None if first is None else float(times[first]),
         table=table,
+        worse=float(short.sum()),
     )
 
 

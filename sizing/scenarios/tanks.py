@@ -145,6 +145,7 @@ def _two_tanks(running: Running, given: Answers) -> Ran:
         below=Line("drawn", "flow", draws, steps=True),
         upright=True,
         over_at_s=run.first_empty_s if run.unmet_draw_m3 > 1e-6 else None,
+        worse=1e3 * run.unmet_draw_m3 + run.starts,
     )
 
 

@@ -216,3 +216,22 @@ def test_a_ridge_where_the_column_parts_asks_for_a_specialist(estimator, shop):
     cabins = shop.jobs.get(title__startswith="Six cabins")
     shown = text_of(estimator.get(f"/jobs/{cabins.pk}/dialogs/surge/"))
     assert "a specialist works that out" in shown
+
+
+def test_the_other_pumps_are_run_beside_and_one_is_picked(estimator, shop):
+    observatory = shop.jobs.get(title__startswith="Observatory")
+    page = asked(estimator, observatory, day="dry_august", beside="1").text
+    shown = text_of(asked(estimator, observatory, day="dry_august", beside="1"))
+    assert 'data-take="pump"' in page
+    assert shown.index("✓") < shown.index("goes without") if "goes without" in shown else True
+    assert 'data-take="pump"' not in asked(estimator, observatory, day="dry_august").text
+
+
+def test_what_stands_on_the_job_is_drawn_on_its_paper(estimator, shop):
+    observatory = shop.jobs.get(title__startswith="Observatory")
+    assert estimator.post(f"/jobs/{observatory.pk}/paper/issue/").status_code == 302
+    pdf = pypdf.PdfReader(io.BytesIO(bytes(observatory.papers.get().pdf)))
+    text = " ".join(" ".join(page.extract_text() for page in pdf.pages).split())
+    assert "Over time: a dry August" in text
+    assert "lowest in the tank" in text
+    assert "Aug" in text

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 from kyrtos.drawing.time_chart import TimeChart, time_chart, when
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
+from sizing.analysis.beside import beside
 from sizing.analysis.changed import NotYet
 from sizing.base import units
 from sizing.base.message import Measure
@@ -35,6 +37,18 @@ class AskedFigure:
 
 
 @dataclass(frozen=True)
+class BesideRow:
+    """Another pump, and what became of it."""
+
+    pump_id: str
+    name: str
+    fits: bool
+    picked: bool
+    state: str
+    says: str
+
+
+@dataclass(frozen=True)
 class OverTimeView:
     """What the dialog shows."""
 
@@ -55,6 +69,8 @@ class OverTimeView:
     kept: bool
     keep: str  # what is saved to keep it as it is run
     query: str  # of the files
+    beside: tuple[BesideRow, ...]  # empty unless asked for
+    asks_beside: bool
 
 
 def over_time_view(asked: Asked) -> OverTimeView:
@@ -111,7 +127,25 @@ def over_time_view(asked: Asked) -> OverTimeView:
         table_note=ran.table.note if ran.table else "",
         kept=kept is not None,
         keep="; ".join(typed) or "on",
-        query="&".join(f"{key}={value}" for key, value in _pairs(texts)),
+        query=urlencode({key: text for key, text in texts.items() if text.strip()}),
+        beside=_beside(asked, scenario, given) if asked.given.get("beside") else (),
+        asks_beside=bool(asked.given.get("beside")),
+    )
+
+
+def _beside(asked: Asked, scenario: Scenario, given: dict[str, Figure]) -> tuple[BesideRow, ...]:
+    system, chosen = asked.base.sizing.job.units, asked.base.sizing.chosen
+    picked = chosen.candidate.pump.pump_id if chosen else ""
+    return tuple(
+        BesideRow(
+            pump_id=one.candidate.pump.pump_id,
+            name=one.candidate.pump.name,
+            fits=one.fits,
+            picked=one.candidate.pump.pump_id == picked,
+            state=_WORDS[one.ran.outcome.state],
+            says=one.ran.outcome.message.text(system),
+        )
+        for one in beside(asked.base, scenario, given)
     )
 
 
@@ -131,12 +165,6 @@ def read_asked(
         return texts, edit_scenarios.figures(job, scenario.code, texts), None
     except AskedWrong as problem:
         return texts, {}, (problem.key, str(problem))
-
-
-def _pairs(texts: dict[str, str]) -> list[tuple[str, str]]:
-    from urllib.parse import quote
-
-    return [(key, quote(text)) for key, text in texts.items() if text.strip()]
 
 
 def _placeholder(question: Question, system: System) -> str:
