@@ -59,8 +59,6 @@ def test_other_views(page):
     sign_in(page)
     page.goto("/which-pump/?liquid=sewage&place=pit&feeds=gravity&solid=50+mm&lift=5+m")
     take(page, "which-pump")
-    page.goto("/rules/?q=sump")
-    take(page, "rules")
 
 
 def test_the_run_and_its_questions(page):
@@ -73,9 +71,37 @@ def test_the_run_and_its_questions(page):
     page.evaluate("document.getElementById('leg-a').scrollIntoView()")
     take(page, "worksheet-run")
     open_cellar(page)
-    page.keyboard.press("w")
-    page.wait_for_selector("#dialog[open] table")
-    take(page, "what-to-measure")
+    page.keyboard.press("t")
+    page.wait_for_selector("#dialog[open] svg.over-time")
+    page.select_option("#dialog-day", "wet_night")
+    page.wait_for_selector("#dialog option[value=wet_night][selected]", state="attached")
+    page.locator("[data-scrub]").fill("75")
+    take(page, "wet-night")
+
+
+def test_over_time(page):
+    sign_in(page)
+    page.click("text=Observatory visitor taps")
+    page.wait_for_selector("#worksheet svg.wide", state="attached")
+    page.keyboard.press("t")
+    page.wait_for_selector("#dialog[open] svg.over-time")
+    page.select_option("#dialog-day", "solar_year")
+    page.wait_for_selector("#dialog option[value=solar_year][selected]", state="attached")
+    page.fill("#dialog-need", "2.5")
+    page.press("#dialog-need", "Enter")
+    page.wait_for_selector("#dialog-need[value='2.5']", state="attached")
+    page.locator("[data-scrub]").fill("300")
+    take(page, "solar-year")
+    page.goto("/")
+    page.click("text=Rowing club changing rooms")
+    page.wait_for_selector("#worksheet svg.wide", state="attached")
+    page.keyboard.press("b")
+    page.wait_for_selector("#dialog[open] svg.basin")
+    for field, text in (("hatch", "600 mm"), ("water", "1.2 m"), ("frost", "0.8 m")):
+        page.fill(f"#dialog-{field}", text)
+    page.click("#dialog button[type=submit]")
+    page.wait_for_selector("#dialog-hatch[value='600 mm']", state="attached")
+    take(page, "basin-designer")
 
 
 def test_choosing(page):
@@ -91,12 +117,6 @@ def test_tracing(page):
     box = page.locator("#trace-image").bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6)
     take(page, "tracing")
-
-
-def test_new_job(page):
-    sign_in(page)
-    page.goto("/jobs/new/")
-    take(page, "new-job", full=True)
 
 
 def test_blank_sheet(page):

@@ -100,7 +100,7 @@ def _told(
     runs_dry = short.reshape(DAYS, 24).sum(axis=1) > 1e-4
     months = monthly(pumped) * 24
     table = Table(
-        ("", "sun a day", "pumped a day", "needed a day", "short a day", "lowest in the tank"),
+        ("month", "sun a day", "pumped a day", "needed a day", "short a day", "lowest in the tank"),
         tuple(
             (
                 MONTHS[at][:3],
