@@ -1,4 +1,4 @@
-"""A basin designed from a blank sewage job, its level dragged, a wet night run, all of it printed."""
+"""A basin designed from a blank sewage job, dragged, run through a wet night, and printed."""
 
 from __future__ import annotations
 
