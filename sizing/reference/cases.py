@@ -6,10 +6,16 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from sizing.reference import hydraulics, machines, practice, time
+from sizing.reference import handing_over, hydraulics, machines, practice, time
 
 FORMAT = "kyrtos-reference-cases/1"
-FAMILIES = hydraulics.FAMILIES | practice.FAMILIES | time.FAMILIES | machines.FAMILIES
+FAMILIES = (
+    hydraulics.FAMILIES
+    | practice.FAMILIES
+    | time.FAMILIES
+    | machines.FAMILIES
+    | handing_over.FAMILIES
+)
 
 
 @dataclass(frozen=True)

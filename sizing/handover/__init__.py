@@ -1,0 +1,1 @@
+"""What readings at a pump say against what was promised of it."""

@@ -1,0 +1,80 @@
+"""Which slip, or which two, explain a figure that somebody got.
+
+In this order: right within 3 %; the single slip whose figure is nearest, within 2 %; the two slips
+whose joint figure is nearest, within 2 %; else none.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import combinations
+
+from sizing.base.errors import SizingError
+from sizing.second_look.hand_sum import Figures, HandSum, Steps, right
+from sizing.second_look.slips import SLIPS, Slip
+
+RIGHT, NEAR = 0.03, 0.02
+
+
+@dataclass(frozen=True)
+class Explained:
+    """A figure and what explains it: no slips and ``is_right``, one or two slips, or nothing."""
+
+    is_right: bool
+    slips: tuple[Slip, ...]
+    figure: float  # what the explanation gives
+    right_figure: float
+
+    @property
+    def code(self) -> str:
+        """'right', the slips' codes parted by '+', or 'none'."""
+        if self.is_right:
+            return "right"
+        return "+".join(sorted(one.code for one in self.slips)) or "none"
+
+
+def possible(facts: HandSum) -> tuple[Slip, ...]:
+    """The slips that can be made in a sum."""
+    return tuple(one for one in SLIPS if one.possible(facts))
+
+
+def slipped(steps: Steps, slips: tuple[Slip, ...]) -> Figures | None:
+    """What a sum comes to with some slips; None where by them nothing runs."""
+    for one in slips:
+        steps = one.change(steps)
+    try:
+        return steps.figures()
+    except (SizingError, ZeroDivisionError):
+        return None
+
+
+def explain(facts: HandSum, quantity: str, value: float) -> Explained:
+    """What explains a figure [SI] of one of the quantities.
+
+    Raises
+    ------
+    SizingError
+        The job itself cannot be worked out.
+    """
+    steps = right(facts)
+    wanted = steps.figures().of(quantity)
+    if abs(value / wanted - 1) <= RIGHT:
+        return Explained(True, (), wanted, wanted)
+    for count in (1, 2):
+        best = min(_off(steps, count, quantity, value), key=lambda one: one[0], default=None)
+        if best is not None and best[0] <= NEAR:
+            return Explained(False, best[1], best[2], wanted)
+    return Explained(False, (), wanted, wanted)
+
+
+def _off(
+    steps: Steps, count: int, quantity: str, value: float
+) -> Iterator[tuple[float, tuple[Slip, ...], float]]:
+    """How far each set of so many slips is from a figure, as a share of it."""
+    for slips in combinations(possible(steps.facts), count):
+        found = slipped(steps, slips)
+        if found is None:
+            continue
+        figure = found.of(quantity)
+        yield abs(figure - value) / abs(value), slips, figure

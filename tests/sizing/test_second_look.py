@@ -1,0 +1,139 @@
+"""Every slip is made and found again, alone and in pairs; right sums are called right."""
+
+from itertools import combinations
+
+import numpy as np
+import pytest
+
+from sizing.base.errors import SizingError
+from sizing.base.water import water
+from sizing.pump.curve import PumpCurve
+from sizing.second_look.explain import explain, possible, slipped
+from sizing.second_look.hand_sum import QUANTITIES, HandLeg, HandSum, right
+from sizing.second_look.slips import SLIPS
+
+_GPM = 3.785411784e-3 / 60
+CURVE = PumpCurve((0.0, 5e-4, 1e-3, 1.5e-3, 1.8e-3), (14.0, 13.4, 11.6, 8.6, 6.3))
+
+
+def legs(*roles):
+    return tuple(
+        HandLeg(role, 40.0 + 9 * at, 14.0, 0.032, 0.0272, 1.5e-6) for at, role in enumerate(roles)
+    )
+
+
+def one_sum(**changes):
+    facts = {
+        "flow_m3s": 19 * _GPM,
+        "flow_unit": "gpm",
+        "water": water(13.0),
+        "water_level_m": -1.6,
+        "pump_outlet_level_m": 0.8,
+        "discharge_level_m": 9.0,
+        "pressure_pa": 150_000.0,
+        "pressure_unit": "psi",
+        "closed_loop": False,
+        "legs": legs("run"),
+        "pump_efficiency": 0.47,
+        "motor_efficiency": 0.7,
+    }
+    return HandSum(**facts | changes)
+
+
+JOBS = {
+    "lpm": one_sum(flow_unit="L/min", pressure_unit="kPa"),
+    "gpm": one_sum(),
+    "gph": one_sum(flow_m3s=400 / 60 * _GPM, flow_unit="gph", pressure_pa=0.0),
+    "imperial": one_sum(flow_unit="imp_gpm", pressure_unit="kPa"),
+    "loop": one_sum(closed_loop=True, legs=legs("supply", "return"), pressure_pa=40_000.0),
+    "pump": one_sum(
+        flow_m3s=7e-4,
+        flow_unit="L/min",
+        pressure_pa=0.0,
+        pressure_unit="kPa",
+        discharge_level_m=3.0,
+        curve=CURVE,
+        open_flow_m3s=1.8e-3,
+    ),
+}
+
+
+def rounded(value, error=0.0):
+    """To three digits, four after a leading one, with some error of arithmetic."""
+    value *= 1 + error
+    digits = 4 if f"{value:e}"[0] == "1" else 3
+    return float(f"{value:.{digits - 1}e}")
+
+
+def sets_near(steps, quantity, value, most):
+    """Every set of slips that comes within 2.5 % of a figure."""
+    found = []
+    for count in range(1, most + 1):
+        for slips in combinations(possible(steps.facts), count):
+            figures = slipped(steps, slips)
+            if figures and abs(figures.of(quantity) / value - 1) <= 0.025:
+                found.append(slips)
+    return found
+
+
+def test_every_slip_of_the_table_is_possible_in_one_of_these_jobs():
+    able = {slip.code for facts in JOBS.values() for slip in possible(facts)}
+    assert able == {slip.code for slip in SLIPS}
+
+
+@pytest.mark.parametrize("count", [1, 2])
+@pytest.mark.parametrize("name", JOBS)
+def test_each_slip_alone_and_in_pairs_is_found_among_rounded_figures(name, count):
+    facts = JOBS[name]
+    steps, told = right(facts), 0
+    done = steps.figures()
+    for slips in combinations(possible(facts), count):
+        figures = slipped(steps, slips)
+        if figures is None:
+            continue
+        for quantity in QUANTITIES:
+            figure = figures.of(quantity)
+            if abs(figure / done.of(quantity) - 1) <= 0.05:
+                continue  # too near the right one to be told from it
+            for error in (-0.005, 0.0, 0.005):
+                value = rounded(figure, error)
+                found = explain(facts, quantity, value)
+                assert not found.is_right
+                assert 0 < len(found.slips) <= count
+                near = sets_near(steps, quantity, value, count)
+                if len(near) == 1:
+                    assert found.slips == near[0] == slips
+                    told += 1
+    assert told > 0
+
+
+def test_a_thousand_right_sums_with_honest_rounding_are_called_right():
+    random = np.random.default_rng(11)
+    for _ in range(1000):
+        facts = one_sum(
+            flow_m3s=random.uniform(3e-4, 2.5e-3),
+            discharge_level_m=random.uniform(2.0, 30.0),
+            pressure_pa=random.choice([0.0, 2e5]),
+            legs=legs(*["run"] * random.integers(1, 4)),
+        )
+        done = right(facts).figures()
+        quantity = str(random.choice(QUANTITIES))
+        value = rounded(done.of(quantity), random.uniform(-0.005, 0.005))
+        assert explain(facts, quantity, value).code == "right"
+
+
+def test_a_figure_that_nothing_explains_says_so():
+    found = explain(JOBS["gpm"], "head", 9999.0)
+    assert (found.code, found.slips, found.is_right) == ("none", (), False)
+
+
+def test_pairs_are_named_in_the_order_of_the_alphabet():
+    facts = JOBS["gpm"]
+    pair = [slip for slip in SLIPS if slip.code in ("psi_as_ft", "shaft_as_input")]
+    value = slipped(right(facts), tuple(pair)).input_power
+    assert explain(facts, "input_power", rounded(value)).code == "psi_as_ft+shaft_as_input"
+
+
+def test_a_pump_that_cannot_lift_it_is_told():
+    with pytest.raises(SizingError, match="cannot lift"):
+        explain(one_sum(curve=CURVE, open_flow_m3s=1.8e-3), "head", 5.0)
