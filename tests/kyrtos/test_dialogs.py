@@ -341,6 +341,7 @@ def test_every_dialog_has_its_button_and_its_view(estimator, job):
         "measured",
         "surge",
         "electrics",
+        "second_look",
         "basins",
     }
 

@@ -262,6 +262,8 @@ def test_no_check_is_left_out_and_what_cannot_fail_is_a_note(catalogue):
         if one.weight != "note"
     }
     codes |= {plain(row[3]) for row in STATES}
+    # what a job is run through has its three states in test_over_time
+    codes = {code for code in codes if not code.startswith("over_time_")}
     seen_to_hold = {
         plain(one.code)
         for job in JOBS.values()
