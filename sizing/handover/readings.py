@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
+from functools import partial
 
 from scipy.optimize import brentq
 
@@ -147,21 +148,17 @@ class Readings:
         for field in fields(self):
             one = getattr(self, field.name)
             if isinstance(one, Reading) and one.sigma > 0:
-                found.append(_part(one, lambda new, name=field.name: self._with(name, new), figure))
+                found.append(_part(one, partial(self._with, field.name), figure))
             elif isinstance(one, Gauge) and one.pressure_pa.sigma > 0:
-                found.append(
-                    _part(
-                        one.pressure_pa,
-                        lambda new, name=field.name, gauge=one: self._with(
-                            name, replace(gauge, pressure_pa=new)
-                        ),
-                        figure,
-                    )
-                )
+                changed = partial(self._with_gauge, field.name, one)
+                found.append(_part(one.pressure_pa, changed, figure))
         return found
 
     def _with(self, name: str, value: Reading | Gauge) -> Readings:
         return replace(self, **{name: value})  # type: ignore[arg-type]
+
+    def _with_gauge(self, name: str, gauge: Gauge, pressure: Reading) -> Readings:
+        return self._with(name, replace(gauge, pressure_pa=pressure))
 
 
 def _part(

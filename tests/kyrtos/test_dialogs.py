@@ -342,6 +342,7 @@ def test_every_dialog_has_its_button_and_its_view(estimator, job):
         "surge",
         "electrics",
         "second_look",
+        "handing_over",
         "basins",
     }
 
