@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from kyrtos.worksheet.typed import Typed, typed
 from sizing.analysis.electrics import START_DROP, Electrics, electrics
-from sizing.base import units
+from sizing.base import numbers, units
 from sizing.base.units import System
 from sizing.size import Sizing
 
@@ -64,7 +64,7 @@ def electrics_view(asked: Asked) -> ElectricsView:
                 row.kind.label,
                 units.show(row.current_a, "current", system),
                 units.show(row.starting, "ratio", system, 1),
-                units.show(row.generator_va, "power", system).replace("W", "VA"),
+                numbers.as_read(f"{row.generator_va / 1e3:.1f} kVA"),
                 row.kind.note,
             )
             for row in found.starts
@@ -74,11 +74,11 @@ def electrics_view(asked: Asked) -> ElectricsView:
 
 
 def _far(metres: float, system: System) -> str:
-    return "any" if math.isinf(metres) else units.show(metres, "length", system)
+    return "any" if math.isinf(metres) else units.show(metres, "length", system, 0)
 
 
 def _verdict(found: Electrics, system: System) -> str:
-    over = units.show(found.length_m, "length", system)
+    over = units.show(found.length_m, "length", system, 0)
     amps = units.show(found.amps, "current", system)
     limits = (
         f"{units.show(found.most_running, 'ratio', system)} running and"
@@ -89,9 +89,15 @@ def _verdict(found: Electrics, system: System) -> str:
             f"No conductor of the table keeps within {limits} over {over} at {amps}: a softer"
             " start, a higher voltage, or the panel nearer to the pump."
         )
+    fault = ""
+    if found.breaker_a is not None and found.best.trips_m < found.length_m:
+        fault = (
+            f" An earth fault at its end does not trip a {found.breaker_a:.0f} A C breaker at once:"
+            " a residual-current device, or a thicker cable."
+        )
     return (
         f"{found.best.conductor.size} is the thinnest that keeps within {limits} over {over} at"
-        f" {amps}. What it may carry where it lies is for a licensed electrician."
+        f" {amps}.{fault} What it may carry where it lies is for a licensed electrician."
     )
 
 

@@ -93,7 +93,7 @@ def _verdict(found: SecondLook, system: System) -> str:
     if not found.explained.slips:
         return (
             f"None of the usual slips, alone or in pairs, gives {shown}; the right figure is"
-            f" {ours}. Compare the lines below one by one."
+            f" {ours}. Compare the lines below with theirs one by one."
         )
     names = " and ".join(one.label for one in found.explained.slips)
     got = units.show(found.explained.figure, dimension, system)
