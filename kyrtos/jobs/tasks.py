@@ -7,9 +7,10 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
 
+from kyrtos.accounts.models import User
 from kyrtos.config.queue import AGAIN, enqueue
-from kyrtos.jobs import recordings, services
-from kyrtos.jobs.models import Recording
+from kyrtos.jobs import recordings, services, sun_from_file
+from kyrtos.jobs.models import Job, Recording
 from kyrtos.shops.models import Shop
 
 _GONE_AFTER_S = 60  # without a sign of life a worker is gone, and what it had in hand begins anew
@@ -35,6 +36,17 @@ def record(recording_id: int) -> None:
 def record_soon(recording: Recording) -> None:
     """Have the devices read."""
     enqueue(record, lock=f"record-{recording.job_id}", recording_id=recording.pk)
+
+
+@app.task(retry=AGAIN)
+def take_sun(job_id: str, user_id: int) -> None:
+    """Read a weather file that was laid by."""
+    sun_from_file.take(job_id, user_id)
+
+
+def take_sun_soon(job: Job, user: User) -> None:
+    """Have the weather file of a job read."""
+    enqueue(take_sun, lock=f"sun-{job.pk}", job_id=str(job.pk), user_id=user.pk)
 
 
 @app.periodic(cron="* * * * *")

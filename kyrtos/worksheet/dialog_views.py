@@ -13,14 +13,15 @@ from django.views.decorators.http import require_POST, require_safe
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.config.middleware import takes
-from kyrtos.jobs import devices, recordings, services
-from kyrtos.jobs.tasks import record_soon
+from kyrtos.jobs import devices, recordings, services, sun_from_file
+from kyrtos.jobs.tasks import record_soon, take_sun_soon
 from kyrtos.shops.services import basins_of
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.dialogs.base import Asked
 from kyrtos.worksheet.dialogs.measured import view_of as measured_view_of
 from kyrtos.worksheet.dialogs.survey import survey_view
+from kyrtos.worksheet.dialogs.weather import view_of as weather_view_of
 from sizing.analysis.changed import known
 from sizing.base.errors import SizingError
 from sizing.document import edit_structure
@@ -46,6 +47,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
             job.shop.currency,
             basins_of(job.shop),
             recordings.latest(job),
+            str(job.pk),
         )
         view = dialogs()[name].view(asked)
     except SizingError as problem:
@@ -170,3 +172,22 @@ def _log_sent(request: ShopRequest) -> tuple[str, str]:
         return upload.name or "a logger's file", upload.read().decode("utf-8-sig")
     except UnicodeDecodeError:
         raise SizingError("the file is no text in UTF-8: save it as CSV") from None
+
+
+@require_POST
+@takes(sun_from_file.MOST_BYTES)
+@may("edit job")
+def take_weather(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Lay a weather file by for the worker; then the dialog again."""
+    job, upload, problem = views.find_job(request, job_id), request.FILES.get("file"), ""
+    try:
+        if not isinstance(upload, UploadedFile):
+            raise SizingError("choose a weather file first")
+        if (upload.size or 0) > sun_from_file.MOST_BYTES:
+            raise SizingError("the file is larger than 4 MB: a typical year is smaller")
+        sun_from_file.lay_by(job, upload.name or "a weather file", upload.read())
+        take_sun_soon(job, views.user_of(request))
+    except SizingError as told:
+        problem = str(told)
+    context = {"view": weather_view_of(str(job.pk), problem), "job": job}
+    return render(request, "dialogs/weather.html", context, status=422 if problem else 202)

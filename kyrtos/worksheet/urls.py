@@ -13,6 +13,7 @@ urlpatterns = [
     path("dialogs/survey/", dialog_views.ground, name="ground"),
     path("dialogs/own-pump/", own_pump_views.ask, name="ask-own-pump"),
     path("own-pump/", own_pump_views.take, name="own-pump"),
+    path("weather/", dialog_views.take_weather, name="take-weather"),
     path("measured/", dialog_views.take_log, name="take-log"),
     path("survey/", dialog_views.take_survey, name="survey"),
     path("job.json", views.download, name="job-file"),

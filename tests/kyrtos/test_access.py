@@ -31,6 +31,7 @@ TABLE = [
     ("step", "post", "/jobs/{job}/undo/", {}, EDIT),
     ("dialog", "get", "/jobs/{job}/dialogs/methods/", {}, SEE),
     ("ground", "get", "/jobs/{job}/dialogs/survey/", {"leg": "a"}, SEE),
+    ("take-weather", "post", "/jobs/{job}/weather/", {}, EDIT_UNREAD),
     ("take-log", "post", "/jobs/{job}/measured/", {}, EDIT_UNREAD),
     ("survey", "post", "/jobs/{job}/survey/", {"leg": "a", "text": ""}, EDIT_UNREAD),
     ("tape-file", "get", "/jobs/{job}/paper/head.csv", {}, SEE),

@@ -25,6 +25,7 @@ class Asked:
     currency: str
     basins: tuple[OnSale, ...] = ()  # that the shop sells; none: the usual ones
     recording: Recording | None = None  # the latest of the job
+    job_id: str = ""
 
     @property
     def on_site(self) -> Catalogue:
