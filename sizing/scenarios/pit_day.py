@@ -41,7 +41,7 @@ _QUIET, _STORM = 0.15, 1.5  # of the inflow told: a dry day, the worst hour of a
 _STORM_RISES = ((0.0, 0.3), (1.0, 0.6), (2.0, 1.0), (3.0, _STORM), (4.0, 1.0), (6.0, 0.7))
 _ALL_DAY: Shares = ((0.0, 1.0),)
 _CUT_FROM_H = 1.0
-_SAMPLES = 1200
+_SAMPLES = 360
 _WORDS = {
     "start 1": "pump 1 starts",
     "start 2": "pump 2 starts",

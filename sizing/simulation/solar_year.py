@@ -92,10 +92,15 @@ def solar_years(flow_m3s: Array, need_m3: Array, tank_m3: float) -> SolarYears:
     pumped = np.atleast_2d(flow_m3s) * SECONDS_PER_HOUR
     stored = np.empty_like(pumped)
     spilt, short = np.zeros_like(pumped), np.zeros_like(pumped)
-    level = np.full(len(pumped), tank_m3)
-    for hour in range(HOURS):
-        level = level + pumped[:, hour] - need_m3[hour]
-        over, under = np.maximum(level - tank_m3, 0.0), np.maximum(-level, 0.0)
-        level = level - over + under
-        stored[:, hour], spilt[:, hour], short[:, hour] = level, over, under
+    need = need_m3.tolist()
+    for row, given in enumerate(pumped.tolist()):
+        level, levels, over, under = tank_m3, [0.0] * HOURS, [0.0] * HOURS, [0.0] * HOURS
+        for hour in range(HOURS):  # plain floats: quicker than arrays of a few pumps
+            level += given[hour] - need[hour]
+            if level > tank_m3:
+                over[hour], level = level - tank_m3, tank_m3
+            elif level < 0.0:
+                under[hour], level = -level, 0.0
+            levels[hour] = level
+        stored[row], spilt[row], short[row] = levels, over, under
     return SolarYears(pumped, stored, short, spilt, tank_m3)
