@@ -146,16 +146,31 @@ class Scenario:
         )
 
 
-def factor(key: str, label: str, most: float = 20.0) -> Question:
-    """A figure that something told is taken times."""
+def asked(
+    key: str,
+    label: str,
+    dimension: str,
+    trade_units: tuple[str, str],
+    between: tuple[float, float],
+    default: str = "",
+    help_text: str = "",
+) -> Question:
+    """A figure that a scenario asks; ``trade_units`` are metric and US, bounds in SI."""
     return Question(
         key=key,
         label=label,
         stage="proof",
-        dimension="count",
-        metric_unit="×",
-        us_unit="×",
-        low=0.0,
-        high=most,
-        default="1 ×",
+        dimension=dimension,
+        metric_unit=trade_units[0],
+        us_unit=trade_units[1],
+        low=between[0],
+        high=between[1],
+        default=default,
+        optional=not default,
+        help=help_text,
     )
+
+
+def factor(key: str, label: str, most: float = 20.0) -> Question:
+    """A figure that something told is taken times."""
+    return asked(key, label, "count", ("×", "×"), (0.0, most), "1 ×")

@@ -13,10 +13,10 @@ from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Running
 from sizing.checks.pit import drain_back_m3, levels
-from sizing.document.answers import Answers, Question
+from sizing.document.answers import Answers
 from sizing.kinds.base import Kind
 from sizing.kinds.pit import PitKind, pit_plan
-from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, factor
+from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked, factor
 from sizing.scenarios.pit_day import OUT, TIMES
 from sizing.simulation.power_cut import Battery, PowerCut, power_cut
 from sizing.storage.return_sump import return_sump
@@ -28,37 +28,14 @@ _COLD_PER_K, _WARM_C = 0.01, 25.0  # of a lead battery's capacity under the prin
 _A_YEAR = 0.05  # of its capacity that a battery loses in a year, assumed
 
 
-def _asked(
-    key: str,
-    label: str,
-    dimension: str,
-    unit: str,
-    default: str,
-    low: float,
-    high: float,
-    help_text: str = "",
-) -> Question:
-    return Question(
-        key=key,
-        label=label,
-        stage="proof",
-        dimension=dimension,
-        metric_unit=unit,
-        us_unit=unit if dimension not in ("flow", "temperature") else "",
-        low=low,
-        high=high,
-        default=default,
-        help=help_text,
-    )
-
-
+_FLOW, _AH, _A, _C = ("m³/h", "gpm"), ("Ah", "Ah"), ("A", "A"), ("°C", "°F")
 BATTERY = (
     replace(OUT, default="6 h", high=72 * SECONDS_PER_HOUR),
-    _asked("battery", "Battery, at its 20 h rate", "charge", "Ah", "75 Ah", 3600.0, 3.6e7),
-    _asked("pump", "The battery pump gives", "flow", "m³/h", "4 m³/h", 1e-6, 0.1),
-    _asked("amps", "and draws", "current", "A", "12 A", 0.1, 500.0),
-    _asked("cold", "The battery stands at", "temperature", "°C", "10 °C", -20.0, 50.0),
-    _asked("age", "and is old, in years", "count", "×", "3 ×", 0.0, 20.0),
+    asked("battery", "Battery, at its 20 h rate", "charge", _AH, (3600.0, 3.6e7), "75 Ah"),
+    asked("pump", "The battery pump gives", "flow", _FLOW, (1e-6, 0.1), "4 m³/h"),
+    asked("amps", "and draws", "current", _A, (0.1, 500.0), "12 A"),
+    asked("cold", "The battery stands at", "temperature", _C, (-20.0, 50.0), "10 °C"),
+    asked("age", "and is old, in years", "count", ("×", "×"), (0.0, 20.0), "3 ×"),
     TIMES,
 )
 

@@ -24,6 +24,7 @@ from sizing.scenarios.base import (
     Outcome,
     Ran,
     Scenario,
+    asked,
     factor,
 )
 from sizing.scenarios.pit_model import pit_of
@@ -53,17 +54,7 @@ _WORDS = {
     "power on": "the power comes back",
 }
 TIMES = factor("times", "With the inflow told, times")
-OUT = Question(
-    key="out",
-    label="Out for",
-    stage="proof",
-    dimension="time",
-    metric_unit="h",
-    us_unit="h",
-    low=60.0,
-    high=22 * SECONDS_PER_HOUR,
-    default="4 h",
-)
+OUT = asked("out", "Out for", "time", ("h", "h"), (60.0, 22 * SECONDS_PER_HOUR), "4 h")
 
 
 @dataclass(frozen=True)

@@ -19,12 +19,12 @@ from sizing.checks.booster_control import flow_at_pressure_m3s, set_point_pa
 from sizing.checks.well import shortest_run
 from sizing.demand.fixture_methods import counts
 from sizing.demand.fixtures import running_chance
-from sizing.document.answers import Answers, MissingFact, Question
+from sizing.document.answers import Answers, MissingFact
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.kinds.base import Kind
 from sizing.kinds.well_questions import daily_volume_m3
 from sizing.operating_point.one import operating_point
-from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario
+from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked
 from sizing.scenarios.pit_day import HOUSEHOLD
 from sizing.simulation.delivery import Pump
 from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
@@ -41,17 +41,13 @@ _USE_S = 60.0  # of a tap, assumed
 _BUSY, _SERVING = 0.05, 0.3  # share of the busiest hour that a tap runs, where nothing says more
 _SERVING_HOURS = (0.0,) * 10 + (1.0,) * 5 + (0.0,) * 9  # of a van or a stall
 _HALVINGS = 24
-DRAW = Question(
-    key="draw",
-    label="It draws",
-    stage="proof",
-    dimension="flow",
-    metric_unit="l/min",
-    us_unit="gpm",
-    low=1e-7,
-    high=1.0,
-    optional=True,
-    help="Left blank: what starts the pump most often.",
+DRAW = asked(
+    "draw",
+    "It draws",
+    "flow",
+    ("l/min", "gpm"),
+    (1e-7, 1.0),
+    help_text="Left blank: what starts the pump most often.",
 )
 
 

@@ -11,7 +11,7 @@ from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Running
 from sizing.demand.sun import MONTHS
-from sizing.document.answers import Answers, Facts, Question
+from sizing.document.answers import Answers, Facts
 from sizing.hydraulics.friction import Array
 from sizing.kinds.base import Kind
 from sizing.kinds.solar_days import SolarDays, power_to_flow, solar_days
@@ -23,6 +23,7 @@ from sizing.scenarios.base import (
     Ran,
     Scenario,
     Table,
+    asked,
     factor,
 )
 from sizing.scenarios.pit_day import HOUSEHOLD
@@ -34,17 +35,8 @@ _FEW_DAYS = 7  # without water in a year: watched up to it, fails beyond
 _DRY_MONTH = 8  # August; February in the south
 NEED = factor("need", "Need as told, times", 10.0)
 YIELD = factor("well", "The well gives, times", 3.0)
-PANELS = Question(
-    key="panels",
-    label="Panels",
-    stage="pump",
-    dimension="count",
-    metric_unit="×",
-    us_unit="×",
-    low=1.0,
-    high=400.0,
-    optional=True,
-    help="Left blank: as on the job.",
+PANELS = asked(
+    "panels", "Panels", "count", ("×", "×"), (1.0, 400.0), help_text="Left blank: as on the job."
 )
 
 

@@ -7,10 +7,10 @@ from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.base import Running
 from sizing.checks.pit import levels
-from sizing.document.answers import Answers, Question
+from sizing.document.answers import Answers
 from sizing.kinds.base import Kind
 from sizing.kinds.pit import pit_plan
-from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, factor
+from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked, factor
 from sizing.scenarios.pit_day import HOUSEHOLD
 from sizing.scenarios.pit_model import flow_at_level
 from sizing.simulation.delivery import Pump
@@ -21,57 +21,21 @@ _FLOAT_M = 0.1  # of a dry-run float's swing, and of air over the upper stop: as
 _WORDS = {"start 1": "the pump starts", "stop 1": "the pump stops", "empty": "the tank is empty"}
 
 
-def _length(key: str, label: str, default: str, low: float, high: float) -> Question:
-    return Question(
-        key=key,
-        label=label,
-        stage="proof",
-        dimension="length",
-        metric_unit="m",
-        us_unit="ft",
-        low=low,
-        high=high,
-        default=default,
-    )
-
-
-def _area(key: str, label: str, default: str) -> Question:
-    return Question(
-        key=key,
-        label=label,
-        stage="proof",
-        dimension="area",
-        metric_unit="m²",
-        us_unit="ft²",
-        low=0.01,
-        high=1e5,
-        default=default,
-    )
-
-
-def _volume(key: str, label: str, default: str, help_text: str = "") -> Question:
-    return Question(
-        key=key,
-        label=label,
-        stage="proof",
-        dimension="volume",
-        metric_unit="l",
-        us_unit="gal",
-        low=0.0,
-        high=1e5,
-        default=default,
-        optional=not default,
-        help=help_text,
-    )
-
-
+_M, _M2, _L = ("m", "ft"), ("m²", "ft²"), ("l", "gal")
 TANKS = (
-    _area("upper_area", "Upper tank, plan", "1 m²"),
-    _length("upper_depth", "filled, from empty", "1 m", 0.15, 20.0),
-    _area("lower_area", "Lower tank, plan", "3 m²"),
-    _length("lower_depth", "full, over its lowest water", "1.5 m", 0.2, 30.0),
-    _volume("draw", "Drawn a day", "", "Left blank: the volume to move."),
-    _volume("comes", "Comes in below a day", "0 l"),
+    asked("upper_area", "Upper tank, plan", "area", _M2, (0.01, 1e5), "1 m²"),
+    asked("upper_depth", "filled, from empty", "length", _M, (0.15, 20.0), "1 m"),
+    asked("lower_area", "Lower tank, plan", "area", _M2, (0.01, 1e5), "3 m²"),
+    asked("lower_depth", "full, over its lowest water", "length", _M, (0.2, 30.0), "1.5 m"),
+    asked(
+        "draw",
+        "Drawn a day",
+        "volume",
+        _L,
+        (0.0, 1e5),
+        help_text="Left blank: the volume to move.",
+    ),
+    asked("comes", "Comes in below a day", "volume", _L, (0.0, 1e5), "0 l"),
 )
 
 
