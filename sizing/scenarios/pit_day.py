@@ -38,8 +38,10 @@ HOUSEHOLD = (
     *(0.15, 0.08, 0.06, 0.06, 0.10, 0.30, 0.75, 1.00, 0.85, 0.65, 0.55, 0.55),
     *(0.60, 0.50, 0.42, 0.40, 0.48, 0.65, 0.85, 0.90, 0.75, 0.60, 0.45, 0.28),
 )
-_QUIET, _STORM = 0.15, 1.5  # of the inflow told: a dry day, the worst hour of a wet night
-_STORM_RISES = ((0.0, 0.3), (1.0, 0.6), (2.0, 1.0), (3.0, _STORM), (4.0, 1.0), (6.0, 0.7))
+_QUIET = 0.15  # of the inflow told: a dry day
+_STORM_H = 3.0  # when it is worst
+_RISES: Shares = ((0.0, 0.3), (1.0, 0.6), (2.0, 1.0))
+_FALLS: Shares = ((0.0, 1.0), (2.0, 0.7), (5.0, 0.5), (10.0, 0.3))  # hours after the worst is over
 _ALL_DAY: Shares = ((0.0, 1.0),)
 _CUT_FROM_H = 1.0
 _SAMPLES = 360
@@ -55,6 +57,10 @@ _WORDS = {
 }
 TIMES = factor("times", "With the inflow told, times")
 OUT = asked("out", "Out for", "time", ("h", "h"), (60.0, 22 * SECONDS_PER_HOUR), "4 h")
+
+
+PEAK = asked("peak", "At its worst, times", "count", ("×", "×"), (1.0, 20.0), "1.5 ×")
+LASTS = asked("lasts", "for", "time", ("h", "h"), (300.0, 9 * SECONDS_PER_HOUR), "1 h")
 
 
 @dataclass(frozen=True)
@@ -151,6 +157,13 @@ def _run(
         over_at_s=run.first_overflow_s,
         worse=1e3 * run.overflow_m3 + found.busiest_starts_per_h,
     )
+
+
+def _wet_night(running: Running, given: Answers) -> Ran:
+    """A storm that is worst from three o'clock on, for as long as is asked."""
+    over_h = _STORM_H + given.si("lasts") / SECONDS_PER_HOUR
+    falls = tuple((over_h + hour, share) for hour, share in _FALLS if over_h + hour < 24.0)
+    return _run(running, given, shares=(*_RISES, (_STORM_H, given.si("peak")), *falls))
 
 
 def level_marks(pit: Pit) -> tuple[Mark, ...]:
@@ -305,8 +318,10 @@ SCENARIOS = (
     _scenario(
         "wet_night",
         "a wet night",
-        f"rising to what was told, {_STORM:g} times that for an hour at three, and back",
-        partial(_run, shares=(*_STORM_RISES, (9.0, 0.5), (14.0, 0.3))),
+        "rising to what was told, so many times that from three o'clock on, and back; an hour of"
+        " 1.5 times where nobody says (compare the design rain of that length)",
+        _wet_night,
+        asks=(PEAK, LASTS, TIMES),
     ),
     _scenario(
         "failed",

@@ -14,7 +14,7 @@ from sizing.base.errors import SizingError
 from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
-from sizing.checks.base import Running
+from sizing.checks.base import CheckState, Running
 from sizing.checks.booster_control import flow_at_pressure_m3s, set_point_pa
 from sizing.checks.well import shortest_run
 from sizing.demand.fixture_methods import counts
@@ -49,6 +49,9 @@ DRAW = asked(
     (1e-7, 1.0),
     help_text="Left blank: what starts the pump most often.",
 )
+
+
+CLOCK = asked("clock", "Out from, hours after midnight", "time", ("h", "h"), (0.0, 79_200.0), "6 h")
 
 
 @dataclass(frozen=True)
@@ -332,6 +335,56 @@ def _of_a_draw(found: _Switched, draw_m3s: float) -> Outcome | None:
     return None
 
 
+def _tank_alone(running: Running, given: Answers) -> Ran:
+    """No pump from when the power goes, the tank just over its cut-in, until it is empty."""
+    found = _switched(running)
+    tank = found.tank
+    holds = tank.tank_volume_m3 - tank.air_m3(tank.cut_in_pa)
+    hours = _SERVING_HOURS if running.facts.asks("accumulator") else HOUSEHOLD
+    begin = given.si("clock")
+    rows = [
+        (max(time - begin, 0.0), draw)
+        for time, draw in day_of_taps(_taps(running), hours, seed=_SEED)
+        if time >= begin
+    ]
+    rows = [(0.0, 0.0), *[one for one in rows if one[0] > 0.0]]
+    end = SECONDS_PER_DAY - begin
+    points, drawn, empty = [(0.0, tank.cut_in_pa)], 0.0, None
+    for (time, draw), until in zip(rows, [*(one[0] for one in rows[1:]), end], strict=True):
+        if draw > 0 and drawn + draw * (until - time) >= holds:
+            empty = time + (holds - drawn) / draw
+            points += [(empty, max(tank.precharge_pa, 0.0)), (empty, 0.0)]
+            break
+        drawn += draw * (until - time)
+        points.append((until, tank.pressure_pa(tank.air_m3(tank.cut_in_pa) + drawn)))
+    points.append((end, 0.0 if empty is not None else points[-1][1]))
+    lasts = Measure(end if empty is None else empty, "time")
+    said = message(
+        "Without power the tank gives {holds} from its cut-in down: by the day of taps it lasts"
+        " {lasts}.",
+        holds=Measure(holds, "volume"),
+        lasts=lasts,
+    )
+    state: CheckState = "hold" if empty is None else "watch"
+    return Ran(
+        end_s=end,
+        line=Line("pressure at the tank", "pressure", tuple(points)),
+        marks=(
+            Mark("start", "pump would start", tank.cut_in_pa),
+            Mark("bound", "empty's air", tank.precharge_pa),
+        ),
+        bands=(),
+        happenings=() if empty is None else (Happening(empty, "the tank is empty", 0.0),),
+        sums=(("Left in the tank", Measure(holds, "volume")), ("It lasts", lasts)),
+        outcome=Outcome(
+            state, said, "A larger tank, water kept by, or a generator: flushing is the first need."
+        ),
+        below=Line("drawn", "flow", tuple(rows), steps=True),
+        away=((0.0, end),),
+        over_at_s=empty,
+    )
+
+
 def _has_a_tank(kind: Kind, running: Running) -> bool:
     facts = running.facts
     if facts.asks("tank_volume") and facts.asks("cut_in"):
@@ -358,5 +411,13 @@ SCENARIOS = (
         _has_a_tank,
         _steady,
         (DRAW,),
+    ),
+    Scenario(
+        "tank_alone",
+        "the power is out",
+        "the tank just over its cut-in when the power goes, the day of taps going on",
+        _has_a_tank,
+        _tank_alone,
+        (CLOCK,),
     ),
 )

@@ -84,6 +84,8 @@ def test_every_day_keeps_its_balance(name):
         ("01", "failed", {}, "fail", "should"),
         ("03", "wettest", {}, "watch", "should"),  # 13 starts, 10 are usual
         ("04", "wet_night", {}, "watch", "should"),  # the alarm sounds
+        ("04", "wet_night", {"peak": "1"}, "hold", "should"),
+        ("04", "wet_night", {"peak": "4", "lasts": "3 h"}, "fail", "should"),
         ("04", "ordinary", {}, "hold", "should"),
         ("05", "out", {}, "hold", "should"),  # a large tank lasts four hours
         ("06", "out", {}, "watch", "should"),
@@ -176,6 +178,8 @@ def test_a_job_file_whose_runs_cannot_be_is_refused(scenarios, says):
         ("07", "steady", {}, {"draw": "20 m3/h"}, "fail", "more than the pump gives"),
         ("07", "steady", {}, {"draw": "0.001 l/min"}, "hold", "the pump never starts"),
         ("14", "taps", {}, {}, "hold", "rounds from start to start"),
+        ("07", "tank_alone", {}, {"clock": "6 h"}, "watch", "it lasts"),
+        ("07", "tank_alone", {"tank_volume": "9000 l"}, {"clock": "21 h"}, "hold", "it lasts"),
         ("14", "steady", {"accumulator": "0.3 l"}, {}, "fail", "hunts"),
     ],
 )
