@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from sizing.base.units import unit
 from sizing.base.water import water
 from sizing.handover.diagnosis import diagnose
 from sizing.handover.readings import Gauge, Promised, Reading, Readings, compare
@@ -14,31 +15,30 @@ from sizing.second_look.hand_sum import QUANTITIES, HandLeg, HandSum, right
 
 Inputs = dict[str, Any]
 Answers = dict[str, Any]
-_FT, _IN, _US_GALLON, _IMP_GALLON = 0.3048, 0.0254, 3.785411784e-3, 4.54609e-3
-_UNITS = {
-    "gpm": _US_GALLON / 60,
-    "gph": _US_GALLON / 3600,
-    "imp_gpm": _IMP_GALLON / 60,
-    "L/min": 1e-3 / 60,
-    "L/s": 1e-3,
-    "m3/h": 1 / 3600,
-    "m3/s": 1.0,
-    "ft": _FT,
-    "in": _IN,
-    "m": 1.0,
-    "mm": 1e-3,
-    "psi": 6894.757293168361,
-    "kPa": 1e3,
-    "Pa": 1.0,
-    "W": 1.0,
-    "kW": 1e3,
-    "hp": 550 * _FT * 4.4482216152605,
-    "degC": 1.0,
+_WRITTEN = {  # as the cases write units: the dimension, and what we call them
+    "gpm": ("flow", "gpm"),
+    "gph": ("flow", "gph"),
+    "imp_gpm": ("flow", "imp gpm"),
+    "L/min": ("flow", "l/min"),
+    "L/s": ("flow", "l/s"),
+    "m3/h": ("flow", "m³/h"),
+    "m3/s": ("flow", "m³/s"),
+    "ft": ("length", "ft"),
+    "in": ("length", "in"),
+    "m": ("length", "m"),
+    "mm": ("length", "mm"),
+    "psi": ("pressure", "psi"),
+    "kPa": ("pressure", "kPa"),
+    "Pa": ("pressure", "Pa"),
+    "W": ("power", "W"),
+    "kW": ("power", "kW"),
+    "hp": ("power", "hp"),
 }
 
 
 def _si(quantity: dict[str, Any]) -> float:
-    return float(quantity["value"]) * _UNITS[quantity["unit"]]
+    dimension, symbol = _WRITTEN[quantity["unit"]]
+    return unit(symbol, dimension).to_si(float(quantity["value"]))
 
 
 def _hand_sum(given: Inputs) -> HandSum:

@@ -8,13 +8,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+from sizing.base.units import unit
+from sizing.base.water import GRAVITY_M_S2
 from sizing.second_look.hand_sum import HandLeg, HandSum, Steps
 
-_FT_M = 0.3048
-_PSI_PA = 6894.757293168361
-_US_GALLON_M3, _IMPERIAL_GALLON_M3 = 3.785411784e-3, 4.54609e-3
-_LITRES_IN_A_GALLON = 3.785411784
-_SECONDS_A_MINUTE = 60.0
+_FT_M = unit("ft", "length").scale
+_PSI_PA = unit("psi", "pressure").scale
+_US_GPM, _IMPERIAL_GPM = unit("gpm", "flow").scale, unit("imp gpm", "flow").scale
+_LITRES_IN_A_GALLON = _US_GPM / unit("l/min", "flow").scale
+_MINUTES_AN_HOUR = 60.0
+_FEET_OF_A_PSI = _PSI_PA / (_FT_M * 998.2 * GRAVITY_M_S2)
 
 
 @dataclass(frozen=True)
@@ -79,8 +82,8 @@ SLIPS = (
     Slip(
         "lpm_in_gpm_formula",
         "litres where gallons belong",
-        "Q in litres a minute was put into Hp = H [ft] × Q [gpm] / 3960",
-        "divide litres a minute by 3.785 first",
+        "litres a minute were put into the horsepower formula that wants US gallons a minute",
+        f"divide litres a minute by {_LITRES_IN_A_GALLON:.3f} first",
         lambda facts: facts.flow_unit == "L/min",
         lambda steps: steps.changed(power_factor=_LITRES_IN_A_GALLON),
     ),
@@ -112,7 +115,7 @@ SLIPS = (
         "psi_as_ft",
         "psi taken as feet",
         "the number of psi was added as so many feet",
-        "a psi is 2.31 ft of water",
+        f"a psi is {_FEET_OF_A_PSI:.2f} ft of water",
         lambda facts: facts.pressure_unit == "psi" and facts.pressure_pa > 0,
         _psi_as_ft,
     ),
@@ -122,15 +125,15 @@ SLIPS = (
         "the number of gallons an hour was taken as gallons a minute",
         "divide it by 60",
         lambda facts: facts.curve is None and facts.flow_unit == "gph",
-        _flow_times(_SECONDS_A_MINUTE),
+        _flow_times(_MINUTES_AN_HOUR),
     ),
     Slip(
         "imperial_as_us_gallons",
         "imperial gallons taken as US gallons",
         "the number of imperial gallons was taken as US gallons",
-        "an imperial gallon is 1.2 US gallons",
+        f"an imperial gallon is {_IMPERIAL_GPM / _US_GPM:.3g} US gallons",
         lambda facts: facts.curve is None and facts.flow_unit == "imp_gpm",
-        _flow_times(_US_GALLON_M3 / _IMPERIAL_GALLON_M3),
+        _flow_times(_US_GPM / _IMPERIAL_GPM),
     ),
     Slip(
         "static_from_pump",
