@@ -235,3 +235,18 @@ def test_what_stands_on_the_job_is_drawn_on_its_paper(estimator, shop):
     assert "Over time: a dry August" in text
     assert "lowest in the tank" in text
     assert "Aug" in text
+
+
+def test_figures_that_cannot_be_run_are_told_and_kept(estimator, shop):
+    bakery = shop.jobs.get(title__startswith="Bakery")
+    given = {"day": "two_tanks", "lower_depth": "0.2 m", "upper_area": "0.01 m2", "draw": "90 m3"}
+    page = asked(estimator, bakery, **given)
+    assert page.status_code == 200
+    for text in list(given.values())[1:]:
+        assert f'value="{text}"' in page.text
+    hostel = shop.jobs.get(title__startswith="Hostel")
+    post(estimator, hostel, "change", path="answers.alarm_level", value="120 mm")
+    said = text_of(asked(estimator, hostel, day="timed", times="2"))
+    assert "It cannot be run: the low float lies under the high one" in said
+    assert 'value="2"' in said
+    assert "svg" not in said

@@ -10,6 +10,7 @@ from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from sizing.analysis.beside import beside
 from sizing.analysis.changed import NotYet
 from sizing.base import units
+from sizing.base.errors import SizingError
 from sizing.base.message import Measure
 from sizing.base.units import System
 from sizing.document import edit_scenarios
@@ -34,6 +35,15 @@ class AskedFigure:
     text: str
     placeholder: str
     problem: str
+
+
+@dataclass(frozen=True)
+class ShownTable:
+    """Figures side by side, in words."""
+
+    heads: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    note: str
 
 
 @dataclass(frozen=True)
@@ -63,9 +73,7 @@ class OverTimeView:
     sums: tuple[tuple[str, str], ...]
     events: tuple[tuple[str, str, str], ...]
     more: int
-    table_heads: tuple[str, ...]
-    table_rows: tuple[tuple[str, ...], ...]
-    table_note: str
+    table: ShownTable | None
     kept: bool
     keep: str  # what is saved to keep it as it is run
     query: str  # of the files
@@ -78,8 +86,8 @@ def over_time_view(asked: Asked) -> OverTimeView:
 
     Raises
     ------
-    NotYet, SizingError
-        No pump that runs; or what cannot be run, and why.
+    NotYet
+        No pump that runs, or nothing to run it through.
     """
     sizing = asked.base.sizing
     running = sizing.running
@@ -94,9 +102,12 @@ def over_time_view(asked: Asked) -> OverTimeView:
     texts, given, wrong = read_asked(
         sizing.job, scenario, {key: str(text) for key, text in asked.given.items()}, kept
     )
-    ran = scenario.run(running, scenario.answers(given))
+    ran, cannot = None, ""
+    try:
+        ran = scenario.run(running, scenario.answers(given))
+    except SizingError as problem:
+        cannot = f"It cannot be run: {problem}."
     system = sizing.job.units
-    one = ran.outcome
     typed = [f"{key}={text}" for key, text in texts.items() if text.strip()]
     return OverTimeView(
         scenarios=tuple((each.code, each.label, each.code == scenario.code) for each in able),
@@ -113,24 +124,31 @@ def over_time_view(asked: Asked) -> OverTimeView:
             for question in scenario.asks
         ),
         wrong=wrong is not None,
-        state=_WORDS[one.state],
-        verdict=f"{one.message.text(system)} {one.remedy if one.state != 'hold' else ''}".strip(),
-        chart=time_chart(ran, scenario.label, system),
-        sums=tuple((label, _shown(value, system)) for label, value in ran.sums),
-        events=_events(ran, system),
-        more=max(len(ran.happenings) - _SHOWN, 0),
-        table_heads=ran.table.heads if ran.table else (),
-        table_rows=tuple(
-            tuple(_shown(cell, system) for cell in row)
-            for row in (ran.table.rows if ran.table else ())
-        ),
-        table_note=ran.table.note if ran.table else "",
+        state="bad" if ran is None else _WORDS[ran.outcome.state],
+        verdict=cannot if ran is None else _verdict(ran, system),
+        chart=None if ran is None else time_chart(ran, scenario.label, system),
+        sums=tuple((label, _shown(value, system)) for label, value in ran.sums) if ran else (),
+        events=_events(ran, system) if ran else (),
+        more=max(len(ran.happenings) - _SHOWN, 0) if ran else 0,
+        table=_table(ran, system),
         kept=kept is not None,
         keep="; ".join(typed) or "on",
         query=urlencode({key: text for key, text in texts.items() if text.strip()}),
         beside=_beside(asked, scenario, given) if asked.given.get("beside") else (),
         asks_beside=bool(asked.given.get("beside")),
     )
+
+
+def _verdict(ran: Ran, system: System) -> str:
+    one = ran.outcome
+    return f"{one.message.text(system)} {one.remedy if one.state != 'hold' else ''}".strip()
+
+
+def _table(ran: Ran | None, system: System) -> ShownTable | None:
+    if ran is None or ran.table is None:
+        return None
+    rows = tuple(tuple(_shown(cell, system) for cell in row) for row in ran.table.rows)
+    return ShownTable(ran.table.heads, rows, ran.table.note)
 
 
 def _beside(asked: Asked, scenario: Scenario, given: dict[str, Figure]) -> tuple[BesideRow, ...]:
