@@ -1,10 +1,14 @@
 """Nothing that is sent is read before address, session and size are known; and no database."""
 
 import io
+import re
+from uuid import uuid4
 
 import pytest
+from django.conf import settings
 from django.db import OperationalError, connection
 from django.test import Client, RequestFactory
+from django.urls import get_resolver
 
 from kyrtos.config import views
 from kyrtos.jobs import services as jobs
@@ -132,3 +136,35 @@ def test_what_failed_is_shown(db, as_role):
     with connection.cursor() as ask:
         ask.execute(FAILED)
     assert "Reading a pump file" in text_of(as_role("owner").get("/running/"))
+
+
+def places_of_files() -> dict[str, int]:
+    """Every address that takes files, and the most bytes that its view lets in."""
+    found: dict[str, int] = {}
+
+    def walk(patterns, before):
+        for one in patterns:
+            if hasattr(one, "url_patterns"):
+                walk(one.url_patterns, before + str(one.pattern))
+            elif getattr(one.callback, "most_bytes", 0):
+                path = re.sub(r"<uuid:\w+>", str(uuid4()), before + str(one.pattern))
+                path = re.sub(r"<(int:)?\w+>", "7", path)
+                found["/" + path] = one.callback.most_bytes
+
+    walk(get_resolver().url_patterns, "")
+    return found
+
+
+def test_the_proxy_lets_in_what_each_place_of_files_takes():
+    config = (settings.BASE_DIR / "deploy" / "nginx" / "server.inc").read_text()
+    rules = re.findall(r"location (=|~) (\S+) \{[^}]*client_max_body_size (\d+)m", config)
+    places = places_of_files()
+    assert len(places) >= 8
+    for path, most in places.items():
+        sizes = [
+            int(size)
+            for how, where, size in rules
+            if (how == "=" and where == path) or (how == "~" and re.search(where, path))
+        ]
+        assert sizes, f"the proxy turns files away at {path}"
+        assert sizes[0] * 2**20 >= most, path

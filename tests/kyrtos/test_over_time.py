@@ -185,9 +185,9 @@ def test_every_run_of_every_demo_job_is_drawn(estimator, shop):
     for each in shop.jobs.all():
         page = asked(estimator, each).text
         for code in re.findall(r'<option value="([a-z_]+)"', page):
-            found = asked(estimator, each, day=code).text
-            assert 'class="over-time"' in found, (each, code)
-            assert not re.search(r"\b(nan|inf|None)\b", text_of(asked(estimator, each, day=code)))
+            answer = asked(estimator, each, day=code)
+            assert 'class="over-time"' in answer.text, (each, code)
+            assert not re.search(r"\b(nan|inf|None)\b", text_of(answer))
             drawn += 1
     assert drawn > 40
 
