@@ -92,7 +92,7 @@ def measured_pit(running: Running, log: Log) -> MeasuredPit:
             marks=level_marks(pit),
             bands=(
                 Band(
-                    "pump ran",
+                    "pump",
                     tuple(
                         (float(log.times_s[a]), float(log.times_s[b]))
                         for a, b, falls in measured.stretches(log)
