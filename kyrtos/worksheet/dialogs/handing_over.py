@@ -11,25 +11,28 @@ from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.checks.base import Running
 from sizing.document.job import Figure
+from sizing.document.read_figure import check_bounds
 from sizing.handover.readings import Reading
 from sizing.size import Sizing
 
 _LONGEST = 60
-# key: label, dimension, metric and US unit of a bare number, usual plus-or-minus as a share
+_LEVELS = (-1e4, 1e4)
+# key: label, dimension, metric and US unit of a bare number, usual plus-or-minus as a share, bounds
 _FIELDS = {
-    "flow": ("flow: bucket and watch, or a meter", "flow", "m³/h", "gpm", 0.03),
-    "outlet": ("gauge behind the pump", "pressure", "bar", "psi", 0.02),
-    "height": ("that gauge over the datum", "length", "m", "ft", 0.0),
-    "bore": ("bore where it sits", "bore", "mm", "in", 0.0),
-    "inlet": ("gauge before the pump, if any", "pressure", "bar", "psi", 0.02),
-    "inlet_height": ("that gauge over the datum", "length", "m", "ft", 0.0),
-    "level": ("water that it draws from", "length", "m", "ft", 0.0),
-    "volts": ("volts", "voltage", "V", "V", 0.005),
-    "amps": ("amps", "current", "A", "A", 0.02),
-    "factor": ("power factor, cos φ", "factor", "×", "×", 0.02),
+    "flow": ("flow: bucket and watch, or a meter", "flow", "m³/h", "gpm", 0.03, (1e-7, 10.0)),
+    "outlet": ("gauge behind the pump", "pressure", "bar", "psi", 0.02, (-1e5, 1e8)),
+    "height": ("that gauge over the datum", "length", "m", "ft", 0.0, _LEVELS),
+    "bore": ("bore where it sits", "bore", "mm", "in", 0.0, (1e-3, 5.0)),
+    "inlet": ("gauge before the pump, if any", "pressure", "bar", "psi", 0.02, (-1e5, 1e8)),
+    "inlet_height": ("that gauge over the datum", "length", "m", "ft", 0.0, _LEVELS),
+    "level": ("water that it draws from", "length", "m", "ft", 0.0, _LEVELS),
+    "volts": ("volts", "voltage", "V", "V", 0.005, (1.0, 1e5)),
+    "amps": ("amps", "current", "A", "A", 0.02, (1e-3, 1e4)),
+    "factor": ("power factor, cos φ", "factor", "×", "×", 0.02, (0.05, 1.5)),
 }
 _MUST = ("flow", "outlet", "volts", "amps")
 _LEVEL_SIGMA_M = 0.02
+_WIDEST = 1e-3  # of what a figure may be at most: a plus-or-minus of one about nothing
 _SIGN = {"as_predicted": "good"}
 
 
@@ -94,11 +97,12 @@ def handing_over_view(asked: Asked) -> HandingOverView:
 
 def _read(key: str, text: str, system: System) -> Reading:
     """A reading with its plus-or-minus (two sigmas), or the usual one of its kind."""
-    _, dimension, metric, us, share = _FIELDS[key]
+    label, dimension, metric, us, share, (low, high) = _FIELDS[key]
     figure = Figure.read(numbers.as_kept(text), dimension, us if system == "us" else metric)
+    check_bounds(figure, low, high, label, dimension)
     value, spread = figure.si(dimension), figure.plus_minus_si(dimension)
-    if key in ("flow", "volts", "amps", "bore") and value <= 0:
-        raise SizingError("a figure above nothing is wanted")
+    if spread is not None and spread > max(abs(value), high * _WIDEST):
+        raise SizingError("the plus-or-minus is larger than the figure: read it again")
     return Reading(value, abs(value) * share / 2 if spread is None else spread / 2)
 
 
