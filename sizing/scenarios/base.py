@@ -10,6 +10,7 @@ from typing import Literal
 from sizing.base.message import Measure, Message
 from sizing.checks.base import About, Check, CheckState, Running, Weight
 from sizing.document.answers import Answers, Question
+from sizing.document.job import Figure
 from sizing.kinds.base import Kind
 
 Role = Literal["stop", "start", "alarm", "rim", "inlet", "bound"]
@@ -128,9 +129,9 @@ class Scenario:
     run: Callable[[Running, Answers], Ran]
     asks: tuple[Question, ...] = ()
 
-    def answers(self, given: Mapping[str, object]) -> Answers:
+    def answers(self, given: Mapping[str, Figure]) -> Answers:
         """Its figures as given, with the defaults behind them."""
-        return Answers(given, self.asks, f"scenarios.{self.code}")  # type: ignore[arg-type]
+        return Answers(given, self.asks, f"scenarios.{self.code}")
 
     def check(self, ran: Ran) -> Check:
         """What came of it, as a check among the others."""

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Running
+from sizing.checks.base import CheckState, Running
 from sizing.checks.pit import drain_back_m3, levels
 from sizing.document.answers import Answers
 from sizing.kinds.base import Kind
@@ -170,7 +170,7 @@ def _runs_back(running: Running, given: Answers) -> Ran:
         left=Measure(max(found.room_left_m3, 0.0), "volume"),
     )
     tight = found.room_left_m3 < 0.1 * found.room_before_m3
-    state = "fail" if over is not None else "watch" if tight else "hold"
+    state: CheckState = "fail" if over is not None else "watch" if tight else "hold"
     return Ran(
         end_s=_AFTER_S + 120.0,
         line=Line("level in the sump", "length", (*points, (_AFTER_S + 120.0, level))),
@@ -188,7 +188,7 @@ def _runs_back(running: Running, given: Answers) -> Ran:
             ("Highest level to run it at", Measure(found.highest_safe_running_level_m, "length")),
         ),
         outcome=Outcome(
-            state,  # type: ignore[arg-type]
+            state,
             said,
             "Run the sump lower, raise the nozzle, or drill a siphon break and keep it clear.",
         ),

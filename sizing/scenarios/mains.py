@@ -8,7 +8,7 @@ import numpy as np
 
 from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
-from sizing.checks.base import Running
+from sizing.checks.base import CheckState, Running
 from sizing.checks.pit import levels, storage_m3
 from sizing.document.answers import Answers
 from sizing.hydraulics.system_curve import SystemCurve
@@ -170,7 +170,7 @@ def _age(running: Running, given: Answers) -> Ran:
     settled = ages[leaves >= end / 2]
     oldest = float(settled.max()) if len(settled) else end
     points = tuple(zip(leaves.tolist(), ages.tolist(), strict=True)) or ((0.0, 0.0), (end, end))
-    state = "hold" if oldest <= fine else "watch" if oldest <= most else "fail"
+    state: CheckState = "hold" if oldest <= fine else "watch" if oldest <= most else "fail"
     return Ran(
         end_s=end,
         line=Line("age of what comes out", "time", points),
@@ -186,7 +186,7 @@ def _age(running: Running, given: Answers) -> Ran:
             ("A stop moves it on by", Measure(pumped[-1] / max(sum(run.starts), 1), "volume")),
         ),
         outcome=Outcome(
-            state,  # type: ignore[arg-type]
+            state,
             message(
                 "What comes out is up to {oldest} old, most in the morning; up to {fine} is fine,"
                 " from {most} it turns septic (rules RET-01 to RET-03).",

@@ -71,7 +71,7 @@ def _year(running: Running, given: Answers, *, dry_month: int = 0) -> Ran:
 
     counts = [panels, max(panels - 1, 1.0), panels + 1]
     ran = solar_years(np.array([flows(one) for one in counts]), hourly_need, facts.si("tank"))
-    return _told(running, ran, sun, hourly_need, counts, facts.si("tank"))
+    return _told(ran, sun, hourly_need, counts, facts.si("tank"))
 
 
 def _dry(facts: Facts, month: int) -> int:
@@ -79,7 +79,6 @@ def _dry(facts: Facts, month: int) -> int:
 
 
 def _told(
-    running: Running,
     ran: SolarYears,
     sun: SunYear,
     need_m3: Array,
@@ -88,19 +87,21 @@ def _told(
 ) -> Ran:
     short, days = ran.short_m3[0], [int(one) for one in ran.days_short]
     stored, pumped = ran.stored_m3[0], ran.pumped_m3[0]
-    times = (np.arange(HOURS) + 1) * SECONDS_PER_HOUR
+    times = np.arange(1.0, HOURS + 1.0) * SECONDS_PER_HOUR
     runs_dry = short.reshape(DAYS, 24).sum(axis=1) > 1e-4
-    months = monthly(pumped) * 24
+    sun_h = monthly(sun.slope_w_m2) * 24 / 1000 * SECONDS_PER_HOUR  # of full sun, in seconds
+    given, needed, lacking = (monthly(one) * 24 for one in (pumped, need_m3, short))
+    month_of = by_hour_of_year(range(12))
     table = Table(
         ("month", "sun a day", "pumped a day", "needed a day", "short a day", "lowest in the tank"),
         tuple(
             (
                 MONTHS[at][:3],
-                Measure(monthly(sun.slope_w_m2)[at] * 24 / 1000 * SECONDS_PER_HOUR, "time", 1),
-                Measure(months[at], "volume"),
-                Measure(monthly(need_m3)[at] * 24, "volume"),
-                Measure(monthly(short)[at] * 24, "volume"),
-                Measure(float(stored[by_hour_of_year(range(12)) == at].min()), "volume"),
+                Measure(sun_h[at], "time", 1),
+                Measure(given[at], "volume"),
+                Measure(needed[at], "volume"),
+                Measure(lacking[at], "volume"),
+                Measure(float(stored[month_of == at].min()), "volume"),
             )
             for at in range(12)
         ),
@@ -112,7 +113,7 @@ def _told(
         line=Line(
             "in the tank",
             "volume",
-            ((0.0, tank_m3), *zip(times.tolist(), stored.tolist(), strict=True)),
+            _held(times, stored, tank_m3),
         ),
         marks=(Mark("bound", "full", tank_m3), Mark("rim", "empty", 0.0)),
         bands=(),
@@ -129,7 +130,7 @@ def _told(
             ("Short in the year", Measure(float(short.sum()), "volume")),
             ("Ran over or was not pumped", Measure(float(ran.spilt_m3[0].sum()), "volume")),
         ),
-        outcome=_outcome(days, counts, float(short.sum()), running, ran),
+        outcome=_outcome(days, counts, float(short.sum()), ran),
         below=Line(
             "pumped",
             "flow",
@@ -147,9 +148,7 @@ def _held(times: Array, stored: Array, tank_m3: float) -> tuple[tuple[float, flo
     return ((0.0, tank_m3), *zip(times.tolist(), stored.tolist(), strict=True))
 
 
-def _outcome(
-    days: list[int], counts: list[float], short_m3: float, running: Running, ran: SolarYears
-) -> Outcome:
+def _outcome(days: list[int], counts: list[float], short_m3: float, ran: SolarYears) -> Outcome:
     if not days[0]:
         lowest = float(ran.stored_m3[0].min())
         return Outcome(

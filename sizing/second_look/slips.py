@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 from sizing.base.units import unit
 from sizing.base.water import GRAVITY_M_S2
+from sizing.pump.curve import REFERENCE_DENSITY_KG_M3
 from sizing.second_look.hand_sum import HandLeg, HandSum, Steps
 
 _FT_M = unit("ft", "length").scale
@@ -17,7 +18,7 @@ _PSI_PA = unit("psi", "pressure").scale
 _US_GPM, _IMPERIAL_GPM = unit("gpm", "flow").scale, unit("imp gpm", "flow").scale
 _LITRES_IN_A_GALLON = _US_GPM / unit("l/min", "flow").scale
 _MINUTES_AN_HOUR = 60.0
-_FEET_OF_A_PSI = _PSI_PA / (_FT_M * 998.2 * GRAVITY_M_S2)
+_FEET_OF_A_PSI = _PSI_PA / (_FT_M * REFERENCE_DENSITY_KG_M3 * GRAVITY_M_S2)
 
 
 @dataclass(frozen=True)

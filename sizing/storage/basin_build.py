@@ -12,6 +12,7 @@ import math
 from dataclasses import dataclass
 
 from sizing.base.errors import check_range
+from sizing.base.water import GRAVITY_M_S2
 
 FLOAT_M = 0.09  # across, of a usual float
 GAP_M = 0.05  # between a float and what it must not touch, and between two pumps
@@ -104,9 +105,8 @@ def flotation(
     Soil on a collar helps and is not counted.
     """
     check_range("basin's depth", depth_m, 1e-3, 100.0, "m")
-    g = 9.80665
     stands = max(depth_m + wall_m - max(ground_water_m, 0.0), 0.0)
     displaced = math.pi * (diameter_m + 2 * wall_m) ** 2 / 4 * stands
-    lift, weight = displaced * _WATER_KG_M3 * g, basin_kg * g
+    lift, weight = displaced * _WATER_KG_M3 * GRAVITY_M_S2, basin_kg * GRAVITY_M_S2
     short = max(_SAFE * lift - weight, 0.0)
-    return Flotation(lift, weight, short / ((_CONCRETE_KG_M3 - _WATER_KG_M3) * g))
+    return Flotation(lift, weight, short / ((_CONCRETE_KG_M3 - _WATER_KG_M3) * GRAVITY_M_S2))
