@@ -55,6 +55,11 @@ class SecondLook:
     quantity: str
     lines: tuple[SideBySide, ...]
 
+    @property
+    def times(self) -> float:
+        """How many times the right figure theirs is."""
+        return self.value_si / self.explained.right_figure
+
 
 def second_look(
     base: Known, name: str, value_si: float, *, flow_unit: str, of_a_pump: bool

@@ -56,6 +56,16 @@ class Place:
     highest_grade_m: float
 
     @property
+    def steady_head_m(self) -> float:
+        """Over the pipe, as it runs."""
+        return self.steady_grade_m - self.elevation_m
+
+    @property
+    def highest_head_m(self) -> float:
+        """Over the pipe, when the valve closes."""
+        return self.highest_grade_m - self.elevation_m
+
+    @property
     def lowest_head_m(self) -> float:
         """Over the pipe, when the pump trips."""
         return self.lowest_grade_m - self.elevation_m

@@ -202,6 +202,26 @@ class Compared:
     speed_ratio: float | None
     speed_power_percent: float | None
 
+    @property
+    def flow_percent(self) -> float:
+        """How far the flow is from the one predicted."""
+        return 100 * (self.readings.flow_m3s / self.predicted_flow_m3s - 1)
+
+    @property
+    def curve_head_m(self) -> float:
+        """Of the promised curve at the measured flow."""
+        return self.readings.head_m - self.head.amount
+
+    @property
+    def system_head_m(self) -> float:
+        """Of the promised run at the measured flow."""
+        return self.readings.head_m - self.system.amount
+
+    @property
+    def curve_input_w(self) -> float:
+        """Of the promised curve at the measured flow."""
+        return self.readings.input_w - self.power.amount
+
 
 def compare(readings: Readings, promised: Promised) -> Compared:
     """Readings against what was promised.

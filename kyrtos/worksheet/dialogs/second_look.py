@@ -97,8 +97,10 @@ def _verdict(found: SecondLook, system: System) -> str:
         )
     names = " and ".join(one.label for one in found.explained.slips)
     got = units.show(found.explained.figure, dimension, system)
-    times = found.value_si / found.explained.right_figure
-    return f"{shown} is explained by {names} ({got}); it is {ours}: {times:.2g} times that was got."
+    return (
+        f"{shown} is explained by {names} ({got}); it is {ours}: {found.times:.2g} times that was"
+        " got."
+    )
 
 
 def _applies(sizing: Sizing) -> bool:

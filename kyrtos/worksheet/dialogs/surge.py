@@ -49,9 +49,9 @@ def surge_view(asked: Asked) -> SurgeView:
                 one.name,
                 _length(one.distance_m, system),
                 _length(one.elevation_m, system),
-                _length(one.steady_grade_m - one.elevation_m, system),
+                _length(one.steady_head_m, system),
                 _length(one.lowest_head_m, system),
-                _length(one.highest_grade_m - one.elevation_m, system),
+                _length(one.highest_head_m, system),
             )
             for one in found.places
         ),
