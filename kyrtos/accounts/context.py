@@ -22,6 +22,7 @@ def shop(request: HttpRequest) -> dict[str, Any]:
         "may_edit": "edit job" in allowed,
         "may_issue": "issue paper" in allowed,
         "may_change_catalogue": "change catalogue" in allowed,
+        "may_keep_customers": "keep customers" in allowed,
         "may_set_rules": "set rules" in allowed,
         "may_set_shop": "set shop" in allowed,
         "demo": settings.DEMO,

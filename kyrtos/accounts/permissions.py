@@ -17,11 +17,15 @@ from kyrtos.accounts.terms import reader_of
 from kyrtos.config.middleware import signed_out
 from sizing.base.reader import reading
 
-Action = Literal["see", "edit job", "issue paper", "change catalogue", "set rules", "set shop"]
+Action = Literal[
+    "see", "edit job", "issue paper", "change catalogue", "keep customers", "set rules", "set shop"
+]
 
 ALLOWED: dict[str, frozenset[Action]] = {
     Role.OWNER: frozenset(get_args(Action)),
-    Role.ESTIMATOR: frozenset({"see", "edit job", "issue paper", "change catalogue"}),
+    Role.ESTIMATOR: frozenset(
+        {"see", "edit job", "issue paper", "change catalogue", "keep customers"}
+    ),
     Role.TECHNICIAN: frozenset({"see", "edit job"}),
     Role.VIEWER: frozenset({"see"}),
 }

@@ -40,10 +40,13 @@ INSTALLED_APPS = [
     "kyrtos.shops",
     "kyrtos.house_rules",
     "kyrtos.catalogue",
+    "kyrtos.customers",
     "kyrtos.jobs",
     "kyrtos.worksheet",
     "kyrtos.drawing",
     "kyrtos.paper",
+    "kyrtos.installations",
+    "kyrtos.counter",
     "kyrtos.operations",
     "kyrtos.demo",
 ]
@@ -163,8 +166,24 @@ USE_TZ = True
 STATIC_URL = "static/"
 STATIC_ROOT = Path(environment.text("KYRTOS_STATIC_ROOT", str(BASE_DIR / "staticfiles")))
 STATICFILES_DIRS = [BASE_DIR / "kyrtos" / "static"]
+# Photos and files of sites: in a folder, or in a store that speaks S3 where a bucket is named.
+MEDIA_ROOT = Path(environment.text("KYRTOS_FILES", str(BASE_DIR / "files")))
+FILES_BUCKET = environment.text("KYRTOS_FILES_BUCKET", "")
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": FILES_BUCKET,
+            "endpoint_url": environment.text("KYRTOS_FILES_ENDPOINT", "") or None,
+            "access_key": environment.text("KYRTOS_FILES_KEY", "") or None,
+            "secret_key": environment.text("KYRTOS_FILES_SECRET", "") or None,
+            "region_name": environment.text("KYRTOS_FILES_REGION", "") or None,
+            "default_acl": None,
+            "file_overwrite": False,
+        },
+    }
+    if FILES_BUCKET
+    else {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 

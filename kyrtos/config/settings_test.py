@@ -1,6 +1,8 @@
 """Settings for the tests: quick passwords, plain static files, strict templates."""
 
 import os
+import tempfile
+from pathlib import Path
 
 os.environ.setdefault("KYRTOS_SECRET_KEY", "only-for-tests")
 os.environ.setdefault("KYRTOS_DEMO", "1")
@@ -15,6 +17,7 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
+MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="kyrtos-files-"))
 ALLOWED_HOSTS = ["*"]
 BACKGROUND = "held"  # until a test says when
 

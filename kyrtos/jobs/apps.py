@@ -10,6 +10,7 @@ class JobsConfig(AppConfig):
         """Open jobs rest on catalogue and house rules, and are looked through with them."""
         from kyrtos.catalogue.signals import catalogue_published
         from kyrtos.house_rules.signals import rules_changed
+        from kyrtos.jobs import linking  # noqa: F401  # listens to customers
         from kyrtos.jobs.tasks import recheck_soon
 
         def look_again(sender: Any, **told: Any) -> None:

@@ -48,6 +48,8 @@ class NewJobForm(forms.Form):
         assert isinstance(field, forms.ChoiceField)
         field.choices = [(one.code, f"{one.label}: {one.purpose}") for one in kinds().values()]
         self.fields["title"].widget.attrs["autofocus"] = True
+        for name in ("customer", "site"):
+            self.fields[name].widget.attrs["list"] = f"{name}s"
 
 
 class JobFileForm(forms.Form):

@@ -7,6 +7,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from kyrtos.customers.models import Customer, Site
 from kyrtos.shops.models import Shop
 from sizing.kinds import kinds
 
@@ -31,6 +32,11 @@ class Job(models.Model):
     title = models.CharField(max_length=200, blank=True)
     customer = models.CharField(max_length=200, blank=True)
     site = models.CharField(max_length=200, blank=True)
+    # the records that those two texts mean; kept in step by linking.py
+    customer_record = models.ForeignKey(
+        Customer, on_delete=models.SET_NULL, null=True, related_name="jobs"
+    )
+    site_record = models.ForeignKey(Site, on_delete=models.SET_NULL, null=True, related_name="jobs")
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
     # the verdict's one word: good, watch, bad; open while facts are missing
     verdict = models.CharField(max_length=8, default="open")

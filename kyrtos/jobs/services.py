@@ -19,6 +19,7 @@ from kyrtos.accounts.terms import system_of
 from kyrtos.catalogue.keeping import stands_for
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.house_rules.services import rules_of
+from kyrtos.jobs import linking
 from kyrtos.jobs.models import Job, Recheck, Revision, State
 from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
@@ -78,13 +79,14 @@ def create(
     UnknownName
         A kind that does not exist.
     """
-    system = system_of(user.memberships.get(shop=shop))
+    known = linking.known(shop, customer, site)
+    system = known.system or system_of(user.memberships.get(shop=shop))
     blank = first_document(kind_code, terms_of(shop, system), rules_of(shop))
     content = blank.model_copy(
         update={"title": title, "customer": customer, "site": site, "note": note}
     )
     asked = {question.key: question for question in kind(kind_code).questions}
-    for key, text in facts.items():
+    for key, text in ({**known.facts, **facts}).items():
         if key == "liquid" and key in asked:
             text = answer_for([choice.code for choice in asked[key].choices], text)
         if text and key in asked:
@@ -104,6 +106,7 @@ def adopt(
     content = agreeing(content).job
     job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision, follows=follows)
     _mirror(job, content, size_document(shop, content))
+    linking.link(job)
     job.save()
     Revision.objects.create(
         job=job, number=1, edit_group=1, document=document.dump(content), user=user
@@ -230,8 +233,12 @@ def _add_revision(
 
 def mirror(job: Job, content: document.JobDocument, sizing: Sizing | None = None) -> None:
     """Bring the job's searchable columns in step with its document, and save it."""
+    before = (job.customer, job.site)
     _mirror(job, content, sizing)
+    if before != (job.customer, job.site):
+        linking.link(job)
     job.save()
+    linking.tidy(job)
 
 
 def _mirror(job: Job, content: document.JobDocument, sizing: Sizing | None) -> None:

@@ -123,7 +123,10 @@ def _new_form(
     request: ShopRequest, form: NewJobForm | None = None, file_form: JobFileForm | None = None
 ) -> HttpResponse:
     wrong = bool((form and form.errors) or (file_form and file_form.errors))
+    shop = request.membership.shop
     context = {
+        "customers": shop.customers.values_list("name", flat=True)[:500],
+        "sites": shop.sites.values_list("name", flat=True)[:500],
         "form": form or NewJobForm(initial=_begun(request)),
         "drawings": drawings(),
         "file_form": file_form or JobFileForm(),
@@ -135,6 +138,8 @@ def _begun(request: ShopRequest) -> dict[str, str]:
     """What the address says already: the kind, and facts that go along."""
     return {
         "kind": request.GET.get("kind", "sump")[:24],
+        "customer": request.GET.get("customer", "")[:200],
+        "site": request.GET.get("site", "")[:200],
         "largest_solid": request.GET.get("largest_solid", "")[:60],
         "liquid": request.GET.get("liquid", "")[:24],
         "note": request.GET.get("note", "")[:300],

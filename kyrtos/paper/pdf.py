@@ -27,17 +27,17 @@ def render_pdf(view: Any) -> bytes:
     OSError
         When the system's PDF libraries (pango, harfbuzz) are missing.
     """
-    return _pdf(render_to_string("paper/paper.html", {"paper": view}))
+    return pdf_of_page(render_to_string("paper/paper.html", {"paper": view}))
 
 
 def render_site_sheet(view: Any) -> bytes:
     """The PDF of a site sheet; raises like :func:`render_pdf`."""
-    return _pdf(render_to_string("paper/site_sheet.html", {"sheet": view}))
+    return pdf_of_page(render_to_string("paper/site_sheet.html", {"sheet": view}))
 
 
 def render_basin_order(view: Any) -> bytes:
     """The PDF of an order for a basin; raises like :func:`render_pdf`."""
-    return _pdf(render_to_string("paper/basin_order.html", {"order": view}))
+    return pdf_of_page(render_to_string("paper/basin_order.html", {"order": view}))
 
 
 def basin_svg(basin: BasinPicture) -> str:
@@ -45,7 +45,8 @@ def basin_svg(basin: BasinPicture) -> str:
     return _svg_file("drawing/basin.svg", {"basin": basin, "alone": True})
 
 
-def _pdf(html: str) -> bytes:
+def pdf_of_page(html: str) -> bytes:
+    """A page of ours as a PDF; raises like :func:`render_pdf`."""
     from weasyprint import HTML
     from weasyprint.urls import URLFetcher
 
@@ -88,7 +89,7 @@ def time_chart_png(chart: TimeChart) -> bytes:
 def _png(page: str) -> bytes:
     import pypdfium2  # type: ignore[import-untyped]
 
-    document = pypdfium2.PdfDocument(_pdf(page))
+    document = pypdfium2.PdfDocument(pdf_of_page(page))
     try:
         out = io.BytesIO()
         document[0].render(scale=_PIXELS * 4 / 3).to_pil().save(

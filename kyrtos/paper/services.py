@@ -7,16 +7,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
+from django.dispatch import receiver
 from django.utils import timezone
 
 from kyrtos import VERSION
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.customers.models import Customer
+from kyrtos.customers.records import customer_forgotten
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs import services as jobs
+from kyrtos.jobs.linking import without
 from kyrtos.jobs.models import Job, State
 from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
@@ -155,7 +160,13 @@ def thaw(paper: Paper) -> Frozen:
 
 
 def print_paper(
-    job: Job, frozen: Frozen, *, number: int, issued: datetime, issued_by: str
+    job: Job,
+    frozen: Frozen,
+    *,
+    number: int,
+    issued: datetime,
+    issued_by: str,
+    revision: int | None = None,
 ) -> bytes:
     """The PDF of a frozen sizing."""
     last = job.papers.filter(number__lt=number).first()
@@ -164,9 +175,29 @@ def print_paper(
         frozen.sizing(),
         shop=job.shop,
         number=number,
-        revision=job.current_revision,
+        revision=job.current_revision if revision is None else revision,
         issued=issued,
         issued_by=issued_by,
         replaces=Replaced(last.number, last.issued, changed) if last else None,
     )
     return render_pdf(view)
+
+
+@receiver(customer_forgotten)
+def _forgotten(customer: Customer, instead: str, **_: Any) -> None:
+    """Papers stay, as a shop has to be able to show them: printed again without the name."""
+    for job in customer.jobs.select_related("shop"):
+        names = {customer.name, job.customer}
+        for paper in job.papers.select_related("issued_by").order_by("number"):
+            held = without(paper.document, names | {paper.document.get("customer", "")}, instead)
+            Paper.objects.filter(pk=paper.pk).update(document=held)
+            paper.document = held
+            pdf = print_paper(
+                job,
+                thaw(paper),
+                number=paper.number,
+                issued=paper.issued,
+                issued_by=str(paper.issued_by),
+                revision=paper.revision,
+            )
+            Paper.objects.filter(pk=paper.pk).update(pdf=pdf)

@@ -7,6 +7,9 @@ from sizing.base.errors import SizingError
 MOST = {
     "jobs": 100_000,
     "pumps": 300_000,
+    "customers": 100_000,
+    "sites": 200_000,
+    "installed pumps": 200_000,
     "traced pictures": 300,
     "papers of a job": 500,
     "revisions of a job": 20_000,

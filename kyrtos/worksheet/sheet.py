@@ -32,6 +32,7 @@ from sizing.checks.base import CHECK_WORDS
 from sizing.demand.method import FlowByMethod
 from sizing.document import build_route, edit
 from sizing.document.answers import Choice
+from sizing.document.job import JobDocument
 from sizing.results.head_breakdown import BreakdownLine, as_text
 from sizing.results.verdict import verdict
 from sizing.selection import pump_family
@@ -160,7 +161,21 @@ def _hydraulic_methods(sizing: Sizing) -> tuple[Field, ...]:
                 placeholder=usual,
             )
         )
-    return tuple(shown)
+    return (*shown, _as_built(job))
+
+
+def _as_built(job: JobDocument) -> Field:
+    """What was measured of the run, over what is reckoned of it."""
+    typed, problem = fields.pending(job, "as_built")
+    return Field(
+        path="as_built",
+        label="As built, losses are",
+        widget="figure",
+        value=edit.text_at(job, "as_built") if typed is None else typed,
+        problem=problem,
+        hint="Of what is reckoned: from readings at the run (K measured over K reckoned).",
+        placeholder="100 %",
+    )
 
 
 def _group(sizing: Sizing) -> tuple[Field, ...]:

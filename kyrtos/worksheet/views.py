@@ -39,7 +39,9 @@ _MOST_TYPED = 100
 def find_job(request: ShopRequest, job_id: UUID) -> Job:
     """The job, looked up within the person's shop: a stranger gets 404."""
     return get_object_or_404(
-        Job.objects.select_related("shop", "follows"), pk=job_id, shop=request.membership.shop
+        Job.objects.select_related("shop", "follows", "customer_record", "site_record"),
+        pk=job_id,
+        shop=request.membership.shop,
     )
 
 

@@ -1,8 +1,7 @@
-"""Readings at a job's pump against what its sizing predicts.
+"""What a job's sizing promises of its pump, and readings at it against that.
 
 The promise is the pump's own curve on the job's own run: the static head as sized, K from where it
-runs. A curve is taken to be sure of its head to 2.5 % and of its power to 4 % (one sigma; about
-ISO 9906 grade 2B at two); no such pump makes more than 75 % of its power into water (assumed).
+runs.
 """
 
 from __future__ import annotations
@@ -12,9 +11,9 @@ from dataclasses import dataclass
 from sizing.analysis.changed import Known, NotYet
 from sizing.checks.base import Running
 from sizing.handover.diagnosis import Diagnosis, diagnose
-from sizing.handover.readings import Compared, Gauge, Promised, Reading, Readings, compare
-
-HEAD_SHARE, POWER_SHARE, MOST_EFFICIENT = 0.025, 0.04, 0.75
+from sizing.handover.promise import Promise
+from sizing.handover.readings import Compared, Readings, compare
+from sizing.pump.curve import PumpCurve
 
 
 @dataclass(frozen=True)
@@ -23,24 +22,6 @@ class HandedOver:
 
     compared: Compared
     diagnosis: Diagnosis
-
-
-@dataclass(frozen=True)
-class ReadOff:
-    """What was read [SI]; None where it was not."""
-
-    flow_m3s: Reading
-    outlet_pa: Reading
-    outlet_height_m: float
-    outlet_bore_m: float
-    inlet_pa: Reading | None
-    inlet_height_m: float
-    inlet_bore_m: float
-    water_level_m: Reading
-    volts: Reading
-    amps: Reading
-    power_factor: Reading
-    unsteady: bool
 
 
 def running_of(base: Known) -> Running:
@@ -61,38 +42,37 @@ def running_of(base: Known) -> Running:
     return running
 
 
-def handing_over(base: Known, read: ReadOff) -> HandedOver:
-    """What readings at the pump of a job mean; raises like :func:`running_of`, and SizingError."""
+def promise_of(base: Known) -> Promise:
+    """What a job's sizing promises; raises like :func:`running_of`."""
     running = running_of(base)
-    system = running.system
+    system, route = running.system, running.system.route
     static, flow = system.head_at(0.0), running.flow_m3s
-    promised = Promised(
-        curve=running.curve,
+    first = route.legs[min(route.suction_legs, len(route.legs) - 1)]
+    phases = int(running.facts.choice("phases")) if running.facts.asks("phases") else 1
+    return Promise(
         static_m=static,
         k_s2_m5=max((running.operating_head_m - static) / flow**2, 0.0),
-        possible_efficiency=MOST_EFFICIENT,
-        head_share=HEAD_SHARE,
-        power_share=POWER_SHARE,
-    )
-    phases = int(running.facts.choice("phases")) if running.facts.asks("phases") else 1
-    readings = Readings(
+        start_level_m=route.start_level_m,
+        outlet_bore_m=first.inside_diameter_m,
+        suction_bore_m=(route.legs[0] if route.suction_legs else first).inside_diameter_m,
         density_kg_m3=system.water.density_kg_m3,
-        volume_m3=None,
-        time_s=None,
-        meter_m3s=read.flow_m3s,
-        outlet=Gauge(read.outlet_pa, read.outlet_height_m, read.outlet_bore_m),
-        inlet=(
-            None
-            if read.inlet_pa is None
-            else Gauge(read.inlet_pa, read.inlet_height_m, read.inlet_bore_m)
-        ),
-        water_level_m=read.water_level_m,
-        discharge_level_m=system.route.start_level_m + static,
         phases=phases,
-        voltage_v=read.volts,
-        current_a=read.amps,
-        power_factor=read.power_factor,
-        unsteady=read.unsteady,
+        flow_m3s=flow,
+        head_m=running.operating_head_m,
+        needed_flow_m3s=base.demand.needed_m3s,
+        starts_per_s=_starts_per_s(base),
+        watched=tuple(one.code for one in base.sizing.checks if one.state != "hold"),
     )
-    compared = compare(readings, promised)
+
+
+def _starts_per_s(base: Known) -> float | None:
+    """How often it starts at the most, from the check that says so; None where none does."""
+    found = next((one for one in base.sizing.checks if one.code == "starts"), None)
+    result = None if found is None or found.working is None else found.working.result
+    return result.value_si if result is not None and result.dimension == "frequency" else None
+
+
+def judged(readings: Readings, promise: Promise, curve: PumpCurve) -> HandedOver:
+    """Readings against a promise; raises SizingError where they cannot be compared."""
+    compared = compare(readings, promise.of(curve))
     return HandedOver(compared, diagnose(compared))

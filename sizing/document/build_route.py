@@ -257,6 +257,7 @@ def leg(
             items.device(one, liquid, dirty=job.filters == "dirty") for one in entry.items
         ),
         tops=() if closed_loop else survey.tops(entry.survey),
+        loss_share=1.0 if job.as_built is None else job.as_built.si("ratio"),
         **_fittings(entry, job, inside, long_m),
     )
 

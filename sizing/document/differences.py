@@ -15,6 +15,7 @@ _PLAIN = {
     "friction": "friction by",
     "fitting_method": "fittings by",
     "allowance": "the allowance for fittings",
+    "as_built": "losses as built",
     "filters": "how dirty filters are",
     "arrangement": "how pumps stand together",
     "running_pumps": "how many pumps run",

@@ -72,6 +72,7 @@ _LEG_LABELS = {
     "rated": "what the weakest fitting of a leg is rated for",
 }
 _ALLOWANCE = (0.0, 3.0)
+_AS_BUILT = (0.2, 5.0)
 # How many pumps: the path of the field, the name in the document, and the least.
 COUNTS = {"pumps": ("running_pumps", 2), "standby": ("standby", 0)}
 
@@ -180,6 +181,8 @@ def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDo
         return lambda text: job.model_copy(update={name: _whole(text, least, MOST_PUMPS)})
     if head == "allowance" and not rest:
         return lambda text: job.model_copy(update={"allowance": _allowance(text)})
+    if head == "as_built" and not rest:
+        return lambda text: job.model_copy(update={"as_built": _as_built(text)})
     if head == "run" and not rest:
         return lambda text: _pipes_of_legs(job, text)
     if head == "pump" and not rest:
@@ -212,6 +215,14 @@ def _allowance(text: str) -> Figure | None:
         return None
     figure = Figure.read(numbers.as_kept(text), "ratio", "%")
     check_bounds(figure, *_ALLOWANCE, "the allowance for fittings", "ratio")
+    return figure
+
+
+def _as_built(text: str) -> Figure | None:
+    if not text.strip():
+        return None
+    figure = Figure.read(numbers.as_kept(text), "ratio", "%", "measured")
+    check_bounds(figure, *_AS_BUILT, "losses as built over those reckoned", "ratio")
     return figure
 
 

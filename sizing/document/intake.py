@@ -80,6 +80,7 @@ def agreeing(job: JobDocument) -> TakenIn:
     }
     legs = tuple(_mended_leg(leg, number, mend) for number, leg in enumerate(job.legs, 1))
     allowance = job.allowance and mend("the allowance for fittings", job.allowance, "ratio")
+    as_built = job.as_built and mend("losses as built", job.as_built, "ratio")
     scenarios = {
         code: _mended(given, _asked(code), f"{code}, ", mend)
         for code, given in job.scenarios.items()
@@ -90,6 +91,7 @@ def agreeing(job: JobDocument) -> TakenIn:
             "lists": lists,
             "legs": legs,
             "allowance": allowance,
+            "as_built": as_built,
             "scenarios": scenarios,
         }
     )

@@ -296,6 +296,8 @@ class JobDocument(_Part):
     fitting_method: FittingMethod = "k"
     allowance: Figure | None = None
     filters: Literal["clean", "dirty"] = "dirty"
+    # friction and fittings as measured at the run over those reckoned
+    as_built: Figure | None = None
     pump: str | None = None
     arrangement: Arrangement = "single"
     running_pumps: int = Field(2, alias="pumps", ge=2, le=MOST_PUMPS)

@@ -141,7 +141,14 @@ class Readings:
 
     def sigma(self, figure: Callable[[Readings], float]) -> float:
         """One sigma of a figure, from all readings."""
-        return math.sqrt(sum(part**2 for part in self._parts(figure)))
+        return math.sqrt(self.covariance(figure, figure))
+
+    def covariance(
+        self, one: Callable[[Readings], float], other: Callable[[Readings], float]
+    ) -> float:
+        """Of two figures, from all readings; of one with itself its variance."""
+        pairs = zip(self._parts(one), self._parts(other), strict=True)
+        return sum(here * there for here, there in pairs)
 
     def _parts(self, figure: Callable[[Readings], float]) -> list[float]:
         found = []

@@ -53,6 +53,7 @@ class Leg:
     parallel: int = 1
     devices: tuple[Device, ...] = ()
     tops: tuple[Top, ...] = ()
+    loss_share: float = 1.0  # of friction and fittings as built over those reckoned
 
     def __post_init__(self) -> None:
         check_range("inside diameter", self.inside_diameter_m, 1e-4, 20.0, "m")
@@ -61,6 +62,7 @@ class Leg:
         check_range("sum of K", self.k_sum, 0.0, 1e6, "")
         check_range("equivalent length", self.equivalent_length_m, 0.0, 1e6, "m")
         check_range("share of the flow", self.flow_share, 0.0, 1e4, "")
+        check_range("losses as built over those reckoned", self.loss_share, 0.01, 100.0, "")
         check_range("pipes abreast", self.parallel, 1, 100, "")
 
     @property
@@ -152,6 +154,7 @@ LOSS_COLUMNS = (
     "pipe_share",
     "equivalent_length_m",
     "hazen_williams_c",
+    "loss_share",
 )
 
 
@@ -188,7 +191,8 @@ def losses_of_m(
         * velocity
         / (2.0 * GRAVITY_M_S2)
     )  # K1/Re v2/2g
-    return pipe, c["k_sum"] * friction.velocity_head_m(velocity) + viscous + (total - pipe)
+    fittings = c["k_sum"] * friction.velocity_head_m(velocity) + viscous + (total - pipe)
+    return pipe * c["loss_share"], fittings * c["loss_share"]
 
 
 @dataclass(frozen=True)

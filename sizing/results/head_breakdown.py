@@ -13,7 +13,7 @@ from sizing.document.answers import Fact, stands_on
 from sizing.document.build_route import leg_name, length_label, pipes_label, share
 from sizing.document.job import PROVENANCE_WORDS, LegEntry
 from sizing.hydraulics import fittings, friction
-from sizing.hydraulics.system_curve import Ledger, LedgerLine, SystemCurve
+from sizing.hydraulics.system_curve import Ledger, LedgerLine, Leg, SystemCurve
 
 
 @dataclass(frozen=True)
@@ -293,11 +293,12 @@ def _pressure(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve)
 def _pipe(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:
     leg, water = system.route.legs[index], system.water
     velocity = line.velocity_m_s or 0.0
-    common = (
+    common: tuple[tuple[str, Measure | str], ...] = (
         ("length L", Measure(leg.length_m, "length")),
         ("bore d", Measure(leg.inside_diameter_m, "bore")),
         ("speed v", Measure(velocity, "velocity")),
     )
+    common = (*common, *_as_built(leg))
     if system.route.method == "hazen_williams":
         inputs: tuple[tuple[str, Measure | str], ...] = (
             *common,
@@ -331,6 +332,13 @@ def _pipe(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> 
     )
 
 
+def _as_built(leg: Leg) -> tuple[tuple[str, Measure | str], ...]:
+    """What was measured of the run over what is reckoned, where that was told."""
+    if leg.loss_share == 1.0:
+        return ()
+    return (("times, as built", Measure(leg.loss_share, "ratio")),)
+
+
 _FITTINGS_BY: dict[str, tuple[str, str]] = {
     "k": ("sum of K × v²/2g", "TP-410, K = f_T L/D"),
     "hooper": ("(sum of K∞ + sum of K1 / Re) × v²/2g", "Hooper 2-K, 1981"),
@@ -354,6 +362,7 @@ def _fittings(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve)
             (
                 ("equivalent length", Measure(leg.equivalent_length_m, "length")),
                 ("speed v", velocity),
+                *_as_built(leg),
             ),
             result,
             source,
@@ -374,7 +383,7 @@ def _fittings(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve)
             ("Reynolds number", units.number_text(reynolds, 0)),
             ("speed v", velocity),
         )
-    return Working("Fittings", formula, inputs, result, source)
+    return Working("Fittings", formula, (*inputs, *_as_built(leg)), result, source)
 
 
 def _drawdown(line: LedgerLine, index: int, ledger: Ledger, system: SystemCurve) -> Working:

@@ -12,7 +12,7 @@ from sizing.base.message import Measure, Message, message
 from sizing.document.job import JobDocument, LegEntry
 from sizing.hydraulics import pipes
 from sizing.hydraulics.friction import Array
-from sizing.hydraulics.system_curve import SystemCurve, losses_of_m
+from sizing.hydraulics.system_curve import LOSS_COLUMNS, SystemCurve, losses_of_m
 from sizing.pump.curve import PumpCurve
 from sizing.selection.uncertainty import UncertainFigure
 
@@ -23,17 +23,7 @@ SAMPLES = 2000
 SAMPLES_BY_THE_DAY = 400
 SEED = 20260101  # the same figure gives the same chance, today and when the paper is printed again
 _DEVIATIONS = 1.959964  # standard deviations that hold nineteen times in twenty
-_LEG_COLUMNS = (
-    "inside_diameter_m",
-    "length_m",
-    "roughness_m",
-    "k_sum",
-    "k1_sum",
-    "pipe_share",
-    "equivalent_length_m",
-    "hazen_williams_c",
-    "end_elevation_m",
-)
+_LEG_COLUMNS = (*LOSS_COLUMNS, "end_elevation_m")
 _AS_SURE_AS_SAID = 0.99
 _FIXED = 5  # numbers of a route that are no leg's: see _numbers
 Moved = Callable[[JobDocument], "tuple[SystemCurve, float] | None"]

@@ -11,6 +11,9 @@ EDIT_UNREAD = (422, 422, 422, 403, 404, 302)
 EDIT_REFUSED = (400, 400, 400, 403, 404, 302)
 # (name, method, address with {job}, posted, statuses in the order of ROLES)
 EDIT_GOES = (302, 302, 302, 403, 404, 302)
+KEEP_GOES = (302, 302, 403, 403, 404, 302)
+GONE = (404, 404, 404, 403, 404, 302)
+NO_FILE = "/sites/files/5b1d2b0e-6f1a-4b43-9f5d-0a2a2a6f0f00/"
 TABLE = [
     ("job-list", "get", "/", {}, (200, 200, 200, 200, 200, 302)),
     ("new-job", "get", "/jobs/new/", {}, (200, 200, 200, 403, 200, 302)),
@@ -85,6 +88,57 @@ TABLE = [
     ("export-xlsx", "get", "/catalogue/pumps.xlsx", {}, (200, 200, 200, 200, 200, 302)),
     ("export-pumps", "get", "/catalogue/pumps.csv", {}, (200, 200, 200, 200, 200, 302)),
     ("pump", "get", "/catalogue/ondrath-k-11/", {}, (200, 200, 200, 200, 404, 302)),
+    ("customers", "get", "/customers/", {}, (200, 200, 200, 200, 200, 302)),
+    ("new-customer", "get", "/customers/new/", {}, (200, 200, 200, 403, 200, 302)),
+    ("new-customer", "post", "/customers/new/", {}, (422, 422, 422, 403, 422, 302)),
+    ("import-customers", "get", "/customers/import/", {}, (200, 200, 403, 403, 200, 302)),
+    ("import-customers", "post", "/customers/import/", {}, (422, 422, 403, 403, 422, 302)),
+    ("export-customers", "get", "/customers.csv", {}, (200, 200, 200, 200, 200, 302)),
+    ("export-customers", "get", "/customers.vcf", {}, (200, 200, 200, 200, 200, 302)),
+    ("customer", "get", "/customers/{customer}/", {}, SEE),
+    ("edit-customer", "get", "/customers/{customer}/edit/", {}, EDIT),
+    ("edit-customer", "post", "/customers/{customer}/edit/", {}, EDIT_UNREAD),
+    ("merge-customer", "get", "/customers/{customer}/merge/", {}, (200, 200, 403, 403, 404, 302)),
+    ("merge-customer", "post", "/customers/{customer}/merge/", {}, (422, 422, 403, 403, 404, 302)),
+    ("forget-customer", "post", "/customers/{customer}/forget/", {}, KEEP_GOES),
+    ("card", "get", "/customers/{customer}/card.vcf", {}, SEE),
+    ("new-site", "get", "/customers/{customer}/sites/new/", {}, EDIT),
+    ("new-site", "post", "/customers/{customer}/sites/new/", {}, EDIT_UNREAD),
+    ("site", "get", "/sites/{site}/", {}, SEE),
+    ("edit-site", "get", "/sites/{site}/edit/", {}, EDIT),
+    ("edit-site", "post", "/sites/{site}/edit/", {}, EDIT_UNREAD),
+    ("merge-site", "post", "/sites/{site}/merge/", {}, (404, 404, 403, 403, 404, 302)),
+    ("add-site-file", "post", "/sites/{site}/files/", {}, EDIT_UNREAD),
+    ("site-file", "get", NO_FILE, {}, (404, 404, 404, 404, 404, 302)),
+    ("remove-site-file", "post", f"{NO_FILE}remove/", {}, (404, 404, 404, 403, 404, 302)),
+    ("installed-pumps", "get", "/pumps/", {}, (200, 200, 200, 200, 200, 302)),
+    ("due", "get", "/pumps/due/", {}, (200, 200, 200, 200, 200, 302)),
+    ("life", "get", "/pumps/life/", {}, (200, 200, 200, 200, 200, 302)),
+    ("life-as-rule", "post", "/pumps/life/as-rule/", {}, (302, 403, 403, 403, 302, 302)),
+    ("import-installed", "get", "/pumps/import/", {}, (200, 200, 200, 403, 200, 302)),
+    ("import-installed", "post", "/pumps/import/", {}, (422, 422, 422, 403, 422, 302)),
+    ("label-sheet", "get", "/pumps/labels.pdf?q=none", {}, (200, 200, 200, 200, 200, 302)),
+    ("export-installed", "get", "/pumps.csv", {}, (200, 200, 200, 200, 200, 302)),
+    ("export-installed", "get", "/pumps.xlsx", {}, (200, 200, 200, 200, 200, 302)),
+    ("new-installed", "get", "/sites/{site}/pumps/new/", {}, EDIT),
+    ("new-installed", "post", "/sites/{site}/pumps/new/", {}, EDIT_UNREAD),
+    ("put-in", "get", "/jobs/{job}/put-in/", {}, EDIT),
+    ("put-in", "post", "/jobs/{job}/put-in/", {}, EDIT_UNREAD),
+    ("pump-worker", "get", "/p/worker.js", {}, (200,) * 6),
+    ("installed-pump", "get", "/p/{code}/", {}, SEE),
+    ("change-installed", "get", "/p/{code}/change/", {}, EDIT),
+    ("change-installed", "post", "/p/{code}/change/", {}, EDIT_UNREAD),
+    ("label", "get", "/p/{code}/label.pdf", {}, SEE),
+    ("add-event", "post", "/p/{code}/events/", {}, EDIT_UNREAD),
+    ("add-reminder", "post", "/p/{code}/reminders/", {}, EDIT_UNREAD),
+    ("reminder-done", "post", "/p/{code}/reminders/999999/", {}, (404, 404, 404, 403, 404, 302)),
+    ("hand-over", "get", "/p/{code}/readings/", {}, SEE),
+    ("hand-over", "post", "/p/{code}/readings/", {}, EDIT_UNREAD),
+    ("readings", "get", "/p/{code}/readings/999999/", {}, (404, 404, 404, 404, 404, 302)),
+    ("as-built", "post", "/p/{code}/readings/999999/as-built/", {}, GONE),
+    ("counter", "get", "/counter/", {}, (200, 200, 200, 200, 200, 302)),
+    ("counter", "get", "/counter/?volts=much", {}, (422, 422, 422, 422, 422, 302)),
+    ("counter-size", "post", "/counter/size/", {}, (302, 302, 302, 403, 302, 302)),
     ("pipes-like", "get", "/pipes/?q=40+pe", {}, (200, 200, 200, 200, 200, 302)),
     ("which-pump", "get", "/which-pump/", {}, (200, 200, 200, 200, 200, 302)),
     ("settings", "get", "/settings/", {}, (200, 200, 200, 200, 200, 302)),
@@ -165,8 +219,15 @@ TABLE += [
 @pytest.mark.parametrize("role", ROLES)
 def test_every_address_for(role, as_role, job):
     client = as_role(role)
+    pump = job.shop.installed.create(site=job.site_record, maker="Ondrath", model="K 11")
+    at = {
+        "job": job.pk,
+        "customer": job.customer_record_id,
+        "site": job.site_record_id,
+        "code": pump.code,
+    }
     got = {
-        (method, address): getattr(client, method)(address.format(job=job.pk), posted).status_code
+        (method, address): getattr(client, method)(address.format(**at), posted).status_code
         for _, method, address, posted, _ in TABLE
     }
     assert got == {

@@ -367,6 +367,7 @@ def test_every_task_is_done_again_after_the_database_was_away():
             "take_up_what_was_left",
             "nightly_backup",
             "tell_of_lost_work",
+            "tell_what_is_due",
         ), task.name  # these come again by themselves
 
 

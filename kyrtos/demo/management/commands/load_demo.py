@@ -14,6 +14,7 @@ from django.db import transaction
 
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.catalogue.services import import_file
+from kyrtos.demo import fleet
 from kyrtos.jobs import services as jobs
 from kyrtos.shops.models import Shop
 from sizing.document import intake
@@ -60,4 +61,5 @@ def load() -> Shop:
     estimator = User.objects.get(username="wenna")
     for path in sorted((DEMO / "jobs").glob("*.json"), reverse=True):
         jobs.adopt(shop=shop, user=estimator, content=intake.loads(path.read_bytes()))
+    fleet.load(shop, User.objects.get(username="tobin"))
     return shop

@@ -1,0 +1,1 @@
+"""The counter: a dead pump in, what does the same out."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class CounterConfig(AppConfig):
+    name = "kyrtos.counter"

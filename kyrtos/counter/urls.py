@@ -1,0 +1,8 @@
+from django.urls import path
+
+from kyrtos.counter import views
+
+urlpatterns = [
+    path("counter/", views.counter, name="counter"),
+    path("counter/size/", views.size_it, name="counter-size"),
+]

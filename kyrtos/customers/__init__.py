@@ -1,0 +1,1 @@
+"""Who the shop works for, and where: customers, their sites, what was photographed there."""

@@ -1,0 +1,143 @@
+"""Customers and sites as records, with the names they also go by; photos and files of a site."""
+
+from __future__ import annotations
+
+import unicodedata
+import uuid
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from kyrtos.shops.models import FREQUENCIES, PHASES, UNITS, Shop
+
+LONGEST_NAME = 200
+
+
+def folded(name: str) -> str:
+    """A name but for case and blanks: what makes two of them the same."""
+    return " ".join(unicodedata.normalize("NFC", name).casefold().split())
+
+
+class _Named(models.Model):
+    """A record found by its name; ``also`` holds the folded names that it goes by besides.
+
+    After a merge, and after it was called otherwise, those are the names in the jobs of before.
+    """
+
+    name = models.CharField(max_length=LONGEST_NAME)
+    known_as = models.CharField(max_length=LONGEST_NAME, editable=False)
+    also = models.JSONField(default=list, blank=True, editable=False)
+    notes = models.TextField(max_length=4000, blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        abstract = True
+        ordering = ["known_as", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def save(self, *args: object, **given: object) -> None:
+        """Keep the folded name in step; a name that was changed stays one that it goes by."""
+        before = self.known_as
+        self.known_as = folded(self.name)
+        if before and before != self.known_as and before not in self.also:
+            self.also = [*self.also, before]
+        super().save(*args, **given)  # type: ignore[arg-type]
+
+
+class Customer(_Named):
+    """Somebody the shop works for.
+
+    ``people`` and ``address`` are lines as typed; ``units`` the system that a new job for them
+    begins in ('' is that of whoever begins it).
+    """
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="customers")
+    people = models.TextField("people, one to a line", max_length=2000, blank=True)
+    address = models.TextField("addresses", max_length=1000, blank=True)
+    mail = models.EmailField(blank=True)
+    phone = models.CharField(max_length=60, blank=True)
+    units = models.CharField("reads figures in", max_length=6, choices=UNITS, blank=True)
+
+    class Meta(_Named.Meta):
+        abstract = False
+        indexes = [models.Index(fields=["shop", "known_as"])]
+
+
+class Site(_Named):
+    """A place where pumps stand, of a customer or of nobody known.
+
+    ``as_built`` holds what readings said of its runs, by the kind of job.
+    """
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="sites")
+    customer = models.ForeignKey(
+        Customer, on_delete=models.SET_NULL, null=True, blank=True, related_name="sites"
+    )
+    address = models.TextField(max_length=500, blank=True)
+    plus_code = models.CharField("plus code", max_length=40, blank=True)
+    latitude = models.FloatField(
+        "latitude [°]",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(-90), MaxValueValidator(90)],
+    )
+    longitude = models.FloatField(
+        "longitude [°]",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(-180), MaxValueValidator(180)],
+    )
+    altitude_m = models.FloatField("altitude", null=True, blank=True)
+    frost_depth_m = models.FloatField("frost goes down to", null=True, blank=True)
+    voltage_v = models.FloatField(
+        "supply voltage [V]",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(5), MaxValueValidator(1000)],
+    )
+    phases = models.PositiveSmallIntegerField(null=True, blank=True, choices=PHASES)
+    frequency_hz = models.FloatField("mains frequency", null=True, blank=True, choices=FREQUENCIES)
+    water = models.TextField("water analysis", max_length=2000, blank=True)
+    as_built = models.JSONField(default=dict, blank=True, editable=False)
+
+    class Meta(_Named.Meta):
+        abstract = False
+        indexes = [models.Index(fields=["shop", "known_as"])]
+
+
+class Place(models.TextChoices):
+    """Where in the drawing a photo belongs."""
+
+    SOURCE = "source", "the water"
+    PUMP = "pump", "the pump"
+    RUN = "run", "the run"
+    OUTLET = "outlet", "the outlet"
+    PANEL = "panel", "the supply and panel"
+    PLATE = "plate", "the nameplate"
+    OTHER = "other", "elsewhere"
+
+
+class SiteFile(models.Model):
+    """A photo or a file of a site, kept in the store that Django knows."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="files")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    job = models.UUIDField(null=True)  # the job it was taken for; a job that went leaves its photos
+    name = models.CharField(max_length=200)
+    place = models.CharField(max_length=8, choices=Place.choices, default=Place.OTHER)
+    stored = models.CharField(max_length=200)
+    media_type = models.CharField(max_length=80)
+    is_photo = models.BooleanField(default=False)
+    size_bytes = models.PositiveIntegerField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["place", "at"]
+
+    def __str__(self) -> str:
+        return self.name

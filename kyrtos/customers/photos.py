@@ -1,0 +1,131 @@
+"""Photos and files of a site: looked at, shrunk, and put where Django keeps files."""
+
+from __future__ import annotations
+
+import io
+import uuid
+from pathlib import PurePath
+from typing import Any
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.db.models import Sum
+from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
+
+from kyrtos.accounts.models import User
+from kyrtos.customers.models import Site, SiteFile
+from sizing.base.errors import SizingError
+
+LARGEST_BYTES = 25_000_000
+MOST_OF_A_JOB_BYTES = 200_000_000
+_FORMATS = ["JPEG", "PNG", "WEBP"]
+_MOST_PIXELS = 80_000_000
+_WIDEST_PX = 2000
+_QUALITY = 85
+_ENDINGS = {
+    ".pdf": "application/pdf",
+    ".csv": "text/csv",
+    ".txt": "text/plain",
+    ".xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    ".json": "application/json",
+}
+
+
+class CannotKeep(SizingError):
+    """A file that is not kept; the text says why."""
+
+
+def shrunk(content: bytes, *, keep_position: bool = False) -> bytes:
+    """A picture as a JPEG of at most 2000 pixels, upright, without what the camera wrote in it.
+
+    The place where it was taken only stays when asked for.
+
+    Raises
+    ------
+    CannotKeep
+        It is no picture that can be read.
+    """
+    try:
+        with Image.open(io.BytesIO(content), formats=_FORMATS) as found:
+            if found.width * found.height > _MOST_PIXELS:
+                raise CannotKeep("this picture has more than 80 million pixels: send a smaller one")
+            position = found.getexif().get_ifd(ExifTags.IFD.GPSInfo)
+            upright = ImageOps.exif_transpose(found).convert("RGB")
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        raise CannotKeep("this is no picture that can be read (JPEG, PNG or WebP)") from None
+    upright.thumbnail((_WIDEST_PX, _WIDEST_PX))
+    told: dict[str, Any] = {}
+    if keep_position and position:
+        written = Image.Exif()
+        written[ExifTags.IFD.GPSInfo] = dict(position)
+        told["exif"] = written
+    out = io.BytesIO()
+    upright.save(out, "JPEG", quality=_QUALITY, optimize=True, **told)
+    return out.getvalue()
+
+
+def position_in(content: bytes) -> bool:
+    """Whether a picture says where it was taken."""
+    with Image.open(io.BytesIO(content), formats=_FORMATS) as found:
+        return bool(found.getexif().get_ifd(ExifTags.IFD.GPSInfo))
+
+
+def _judged(sent: UploadedFile[bytes], *, keep_position: bool) -> tuple[bytes, str, bool]:
+    """The content to keep, its media type, and whether it is a photo."""
+    if (sent.size or 0) > LARGEST_BYTES:
+        raise CannotKeep("this file is larger than 25 MB")
+    content = sent.read()
+    if not content:
+        raise CannotKeep("this file is empty")
+    ending = PurePath(sent.name or "").suffix.lower()
+    if ending not in _ENDINGS:
+        return shrunk(content, keep_position=keep_position), "image/jpeg", True
+    if ending == ".pdf" and not content.startswith(b"%PDF-"):
+        raise CannotKeep("this file is called .pdf and is none")
+    return content, _ENDINGS[ending], False
+
+
+def keep(
+    *,
+    site: Site,
+    user: User,
+    sent: UploadedFile[bytes],
+    place: str,
+    keep_position: bool = False,
+    job: uuid.UUID | None = None,
+) -> SiteFile:
+    """Keep a photo or a file with a site.
+
+    Raises
+    ------
+    CannotKeep
+        It is neither, too large, or the job has its 200 MB.
+    """
+    content, media_type, is_photo = _judged(sent, keep_position=keep_position)
+    used = SiteFile.objects.filter(site=site, job=job).aggregate(sum=Sum("size_bytes"))["sum"] or 0
+    if used + len(content) > MOST_OF_A_JOB_BYTES:
+        raise CannotKeep("this job keeps 200 MB of photos and files already: take some away first")
+    made = uuid.uuid4()
+    ending = ".jpg" if is_photo else PurePath(sent.name or "").suffix.lower()
+    stored = default_storage.save(f"shop-{site.shop_id}/{made}{ending}", ContentFile(content))
+    return SiteFile.objects.create(
+        id=made,
+        site=site,
+        user=user,
+        job=job,
+        name=PurePath(sent.name or "photo").name[:200],
+        place=place,
+        stored=stored,
+        media_type=media_type,
+        is_photo=is_photo,
+        size_bytes=len(content),
+    )
+
+
+def remove(file: SiteFile) -> None:
+    """Take a photo or file away, and out of the store once that holds."""
+    stored = file.stored
+    file.delete()
+    transaction.on_commit(lambda: default_storage.delete(stored))

@@ -1,0 +1,146 @@
+"""Sites: one of them with its jobs, photos and files; changed, merged."""
+
+from __future__ import annotations
+
+from typing import cast
+from urllib.parse import urlencode
+from uuid import UUID
+
+from django.core.files.storage import default_storage
+from django.http import FileResponse, Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+
+from kyrtos.accounts.audit import did
+from kyrtos.accounts.models import User
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.terms import system_of
+from kyrtos.config.middleware import takes
+from kyrtos.customers import photos, records
+from kyrtos.customers.forms import FileForm, SiteForm
+from kyrtos.customers.models import Customer, Site, SiteFile
+from sizing.base.errors import SizingError
+
+
+def _site(request: ShopRequest, site_id: int) -> Site:
+    rows = Site.objects.select_related("customer", "shop")
+    return get_object_or_404(rows, pk=site_id, shop=request.membership.shop)
+
+
+def _page(request: ShopRequest, found: Site, form: FileForm) -> HttpResponse:
+    asked = {"site": found.name, "customer": found.customer.name if found.customer else ""}
+    context = {
+        "site": found,
+        "new_job": f"{reverse('new-job')}?{urlencode(asked)}",
+        "facts": records.said(found, system_of(request.membership)),
+        "jobs": found.jobs.all(),
+        "files": found.files.select_related("user"),
+        "form": form,
+    }
+    return render(request, "customers/site.html", context, status=422 if form.errors else 200)
+
+
+@require_safe
+@may("see")
+def site(request: ShopRequest, site_id: int) -> HttpResponse:
+    """One site: what is known of it, its jobs, what stands and stood there, its photos."""
+    return _page(request, _site(request, site_id), FileForm())
+
+
+@may("edit job")
+def edit(request: ShopRequest, site_id: int = 0, customer_id: int = 0) -> HttpResponse:
+    """A site's facts as a form; a new one of a customer without a number."""
+    shop = request.membership.shop
+    if site_id:
+        found = _site(request, site_id)
+    else:
+        found = Site(shop=shop, customer=get_object_or_404(Customer, pk=customer_id, shop=shop))
+    sent = request.POST if request.method == "POST" else None
+    form = SiteForm(sent, instance=found, system=system_of(request.membership))
+    if request.method == "POST" and form.is_valid():
+        made = form.save()
+        did(request, "site kept", made.name)
+        return redirect("site", site_id=made.pk)
+    before = Site.objects.filter(pk=site_id).first()
+    context = {"form": form, "before": before, "customer": found.customer}
+    return render(
+        request, "customers/site_form.html", context, status=422 if form.is_bound else 200
+    )
+
+
+@require_POST
+@may("keep customers")
+def merge(request: ShopRequest, site_id: int) -> HttpResponse:
+    """Make this site and another of the same customer one."""
+    goes = _site(request, site_id)
+    asked = request.POST.get("stays", "")
+    whole = asked.isascii() and asked.isdigit() and len(asked) < 18
+    stays = get_object_or_404(Site, pk=int(asked) if whole else 0, shop=request.membership.shop)
+    try:
+        records.merge_sites(stays, goes)
+    except records.CannotMerge:
+        raise Http404("another site is asked for") from None
+    did(request, "sites merged", f"{goes} into {stays}")
+    return redirect("site", site_id=stays.pk)
+
+
+@takes(photos.LARGEST_BYTES)
+@require_POST
+@may("edit job")
+def add_file(request: ShopRequest, site_id: int) -> HttpResponse:
+    """Keep a photo or a file with a site."""
+    found = _site(request, site_id)
+    form = FileForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _page(request, found, form)
+    try:
+        photos.keep(
+            site=found,
+            user=cast(User, request.user),
+            sent=form.cleaned_data["file"],
+            place=form.cleaned_data["place"],
+            keep_position=form.cleaned_data["keep_position"],
+            job=_job_of(found, request.POST.get("job", "")),
+        )
+    except SizingError as problem:
+        form.add_error("file", f"Not kept: {problem}.")
+        return _page(request, found, form)
+    return redirect("site", site_id=found.pk)
+
+
+def _job_of(site: Site, asked: str) -> UUID | None:
+    """The job that a photo is for, when it is one of the site's."""
+    return next((job.pk for job in site.jobs.all() if str(job.pk) == asked), None)
+
+
+def _file(request: ShopRequest, file_id: UUID) -> SiteFile:
+    return get_object_or_404(SiteFile, pk=file_id, site__shop=request.membership.shop)
+
+
+@require_safe
+@may("see")
+def file(request: ShopRequest, file_id: UUID) -> HttpResponse:
+    """A photo to look at, a file to take away."""
+    found = _file(request, file_id)
+    if not default_storage.exists(found.stored):
+        raise Http404("the store does not hold this file any more")
+    answer = FileResponse(
+        default_storage.open(found.stored, "rb"),
+        as_attachment=not found.is_photo,
+        filename=found.name,
+        content_type=found.media_type,
+    )
+    answer.headers["Cache-Control"] = "private, max-age=3600"
+    return cast(HttpResponse, answer)
+
+
+@require_POST
+@may("edit job")
+def remove_file(request: ShopRequest, file_id: UUID) -> HttpResponse:
+    """Take a photo or a file away again."""
+    found = _file(request, file_id)
+    site_id = found.site_id
+    did(request, "photo or file taken away", found.name)
+    photos.remove(found)
+    return redirect("site", site_id=site_id)

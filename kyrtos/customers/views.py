@@ -1,0 +1,144 @@
+"""Customers: the list, one of them, merged, taken out, brought in from a list."""
+
+from __future__ import annotations
+
+from django.contrib import messages
+from django.core.files.storage import default_storage
+from django.core.paginator import Paginator
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from kyrtos.accounts.audit import did
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.config.middleware import takes
+from kyrtos.customers import cards, records
+from kyrtos.customers.forms import LARGEST_LIST, CustomerForm, ListForm
+from kyrtos.customers.models import Customer
+from sizing.base.errors import SizingError
+
+_PER_PAGE = 60
+
+
+@require_safe
+@may("see")
+def customer_list(request: ShopRequest) -> HttpResponse:
+    """Customers of the shop, found by anything written of them or of their sites."""
+    shop, words = request.membership.shop, request.GET.get("q", "")[:100]
+    page = Paginator(records.found(shop, words), _PER_PAGE).get_page(request.GET.get("page"))
+    context = {
+        "page": page,
+        "words": words,
+        "loose": shop.sites.filter(customer=None)[:100],
+    }
+    return render(request, "customers/list.html", context)
+
+
+@require_safe
+@may("see")
+def customer(request: ShopRequest, customer_id: int) -> HttpResponse:
+    """One customer: what is known, their sites and jobs."""
+    found = get_object_or_404(Customer, pk=customer_id, shop=request.membership.shop)
+    context = {
+        "customer": found,
+        "sites": found.sites.prefetch_related("jobs"),
+        "jobs": found.jobs.select_related("site_record")[:100],
+        "alike": records.alike(found),
+    }
+    return render(request, "customers/customer.html", context)
+
+
+@may("edit job")
+def edit(request: ShopRequest, customer_id: int = 0) -> HttpResponse:
+    """A customer's facts as a form; a new one without a number."""
+    shop = request.membership.shop
+    found = (
+        get_object_or_404(Customer, pk=customer_id, shop=shop)
+        if customer_id
+        else Customer(shop=shop)
+    )
+    form = CustomerForm(request.POST if request.method == "POST" else None, instance=found)
+    if request.method == "POST" and form.is_valid():
+        made = form.save()
+        did(request, "customer kept", made.name)
+        return redirect("customer", customer_id=made.pk)
+    before = Customer.objects.filter(pk=customer_id).first()
+    context = {"form": form, "before": before}
+    return render(request, "customers/form.html", context, status=422 if form.is_bound else 200)
+
+
+@may("keep customers")
+def merge(request: ShopRequest, customer_id: int) -> HttpResponse:
+    """Choose the customer that this one is, look at both, and make them one."""
+    shop, problem = request.membership.shop, ""
+    goes = get_object_or_404(Customer, pk=customer_id, shop=shop)
+    words, with_id = request.GET.get("q", "")[:100], request.GET.get("with", "")
+    if request.method == "POST":
+        with_id = request.POST.get("stays", "")
+    other = shop.customers.filter(pk=int(with_id) if _whole(with_id) else 0).first()
+    if request.method == "POST":
+        try:
+            if other is None:
+                raise records.CannotMerge("choose the customer that stays")
+            records.merge_customers(other, goes)
+            did(request, "customers merged", f"{goes} into {other}")
+            return redirect("customer", customer_id=other.pk)
+        except records.CannotMerge as told:
+            problem = str(told)
+    found = records.found(shop, words).exclude(pk=goes.pk)[:20] if words else records.alike(goes)
+    context = {"goes": goes, "other": other, "words": words, "alike": found, "problem": problem}
+    return render(request, "customers/merge.html", context, status=422 if problem else 200)
+
+
+def _whole(text: str) -> bool:
+    return text.isascii() and text.isdigit() and len(text) < 18
+
+
+@require_POST
+@may("keep customers")
+def forget(request: ShopRequest, customer_id: int) -> HttpResponse:
+    """Take a customer's own data out on request; what must be kept stays without their name."""
+    found = get_object_or_404(Customer, pk=customer_id, shop=request.membership.shop)
+    if request.POST.get("sure") != "on":
+        messages.error(request, "Nothing was taken out: tick the box that you are sure.")
+        return redirect("customer", customer_id=found.pk)
+    instead = records.forget(found, default_storage.delete)
+    did(request, "customer taken out", instead)
+    messages.success(request, "Name, addresses, notes and photos are taken out.")
+    return redirect("customers")
+
+
+@takes(LARGEST_LIST)
+@may("keep customers")
+def bring_in(request: ShopRequest) -> HttpResponse:
+    """Customers from a CSV table or vCards."""
+    form = ListForm(*(request.POST, request.FILES) if request.method == "POST" else ())
+    if request.method == "POST" and form.is_valid():
+        try:
+            rows = cards.read(form.cleaned_data["file"].read())
+            taken = cards.take_in(request.membership.shop, rows)
+        except SizingError as problem:
+            form.add_error("file", f"Nothing was taken in: {problem}.")
+        else:
+            did(request, "customers taken in", f"{taken.new} new, {taken.filled} filled up")
+            context = {"form": ListForm(), "taken": taken}
+            return render(request, "customers/bring_in.html", context)
+    context = {"form": form}
+    return render(request, "customers/bring_in.html", context, status=422 if form.is_bound else 200)
+
+
+_FILES = {"csv": (cards.as_csv, "text/csv"), "vcf": (cards.as_vcards, "text/vcard")}
+
+
+@require_safe
+@may("see")
+def export(request: ShopRequest, kind: str, customer_id: int = 0) -> HttpResponse:
+    """All customers, or one, as CSV or vCards."""
+    found = request.membership.shop.customers.prefetch_related("sites")
+    if customer_id:
+        found = found.filter(pk=customer_id)
+        get_object_or_404(found)
+    write, media_type = _FILES[kind]
+    did(request, "customers taken out as a file", f"{found.count()} as {kind}")
+    head = {"Content-Disposition": f'attachment; filename="customers.{kind}"'}
+    return HttpResponse(write(found), content_type=f"{media_type}; charset=utf-8", headers=head)

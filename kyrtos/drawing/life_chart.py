@@ -1,0 +1,69 @@
+"""How many still run after so many years: the steps with their interval, and the fit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from kyrtos.drawing.plot import Plot, axis, plot
+from kyrtos.drawing.scale import Scale, points
+from sizing.base import units
+from sizing.base.units import Unit
+from sizing.life.survival import Lifetimes, Step
+
+_WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 620, 312, 44, 600, 28, 272
+_POINTS = 50
+_YEARS = Unit("years", "age", 1.0)
+
+
+@dataclass(frozen=True)
+class LifeChart:
+    """Everything the template prints."""
+
+    width: int
+    height: int
+    title: str
+    plot: Plot
+    steps: str
+    band: str
+    fit: str
+
+
+def life_chart(life: Lifetimes, name: str) -> LifeChart | None:
+    """The chart of a group; None where none has failed yet."""
+    if not life.curve:
+        return None
+    last = max(life.curve[-1].years * 1.15, 1.0)
+    frame = plot(
+        axis(Scale(0.0, last, _LEFT, _RIGHT), _YEARS, 8),
+        axis(Scale(0.0, 1.0, _BOTTOM, _TOP), units.unit("%", "ratio"), 5),
+        _TOP,
+        _BOTTOM,
+    )
+    low, high = (_stairs(life.curve, pick, last) for pick in ("low", "high"))
+    fit = ""
+    if life.weibull is not None:
+        years = np.linspace(0.0, last, _POINTS)
+        shares = [life.weibull.share_at(float(one)) for one in years]
+        fit = frame.line(years.tolist(), shares)
+    assert frame.y is not None
+    x, y = frame.x.scale, frame.y.scale
+    return LifeChart(
+        width=_WIDTH,
+        height=_HEIGHT,
+        title=f"Share of {name} that still run, by years in service",
+        plot=frame,
+        steps=frame.line(*zip(*_stairs(life.curve, "share", last))),
+        band=points([(x.pixel(at), y.pixel(share)) for at, share in [*low, *reversed(high)]]),
+        fit=fit,
+    )
+
+
+def _stairs(curve: tuple[Step, ...], pick: str, last: float) -> list[tuple[float, float]]:
+    found, share = [(0.0, 1.0)], 1.0
+    for step in curve:
+        found.append((step.years, share))
+        share = getattr(step, pick)
+        found.append((step.years, share))
+    return [*found, (last, share)]

@@ -1,0 +1,1 @@
+"""Every pump that stands somewhere: handed over, read, serviced, replaced; how long they last."""

@@ -1,0 +1,9 @@
+from django.apps import AppConfig
+
+
+class InstallationsConfig(AppConfig):
+    name = "kyrtos.installations"
+
+    def ready(self) -> None:
+        """Pumps follow their sites when those are merged."""
+        from kyrtos.installations import keeping  # noqa: F401

@@ -1,0 +1,180 @@
+"""Installed pumps, events and reminders as forms."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from typing import Any
+
+from django import forms
+
+from kyrtos.accounts.figure_field import look
+from kyrtos.installations.models import Event, InstalledPump, Reminder
+from sizing.kinds import kinds
+from sizing.pump.catalogue_columns import families
+
+_FIRST_DAY = date(1950, 1, 1)
+_MOST_MONEY, _MOST_HOURS = 1e7, 1e6
+LARGEST_LIST = 5_000_000
+
+
+def _date_field(form: Any, name: str) -> None:
+    form.fields[name].widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+
+
+def _sensible_day(day: date | None, *, ahead: timedelta = timedelta(days=1)) -> date | None:
+    if day is not None and not _FIRST_DAY <= day <= date.today() + ahead:
+        raise forms.ValidationError(
+            f"{day} cannot be: a day between {_FIRST_DAY:%Y} and {date.today() + ahead:%Y-%m-%d}"
+        )
+    return day
+
+
+class PumpForm(forms.ModelForm):  # type: ignore[type-arg]
+    """All that is kept of a pump that stands somewhere."""
+
+    price = forms.FloatField(label="Price", min_value=0, max_value=_MOST_MONEY, required=False)
+    hours_per_year = forms.FloatField(
+        label="Running hours a year", min_value=0, max_value=8784, required=False
+    )
+
+    class Meta:
+        model = InstalledPump
+        fields = (
+            "maker",
+            "model",
+            "family",
+            "serial",
+            "place",
+            "installed",
+            "installer",
+            "kind",
+            "warranty_until",
+            "price",
+            "hours_per_year",
+            "settings",
+            "parts",
+        )
+        widgets = {
+            "settings": forms.Textarea(attrs={"rows": 2}),
+            "parts": forms.Textarea(attrs={"rows": 2}),
+        }
+
+    def __init__(self, *args: Any, **given: Any) -> None:
+        super().__init__(*args, **{"auto_id": "%s"} | given)
+        for name, codes in (
+            ("family", families()),
+            ("kind", {one.code: one.label for one in kinds().values()}),
+        ):
+            self.fields[name] = forms.ChoiceField(
+                label=name.capitalize() if name == "family" else "Kind of job",
+                required=False,
+                choices=[("", "not known"), *codes.items()],
+            )
+        for name in ("installed", "warranty_until"):
+            _date_field(self, name)
+        look(self)
+        self.fields["model"].widget.attrs["list"] = "models"
+
+    def clean_installed(self) -> date | None:
+        """A day that can be."""
+        return _sensible_day(self.cleaned_data["installed"])
+
+    def clean_warranty_until(self) -> date | None:
+        """A day that can be."""
+        return _sensible_day(self.cleaned_data["warranty_until"], ahead=timedelta(days=365 * 30))
+
+
+class EventForm(forms.ModelForm):  # type: ignore[type-arg]
+    """Something that happened to a pump."""
+
+    cost = forms.FloatField(label="Cost", min_value=0, max_value=_MOST_MONEY, required=False)
+    hours = forms.FloatField(
+        label="Hours on its counter", min_value=0, max_value=_MOST_HOURS, required=False
+    )
+    token = forms.UUIDField(required=False, widget=forms.HiddenInput)
+
+    class Meta:
+        model = Event
+        fields = ("kind", "on", "cause", "cost", "hours", "text")
+        widgets = {"text": forms.Textarea(attrs={"rows": 2})}
+        labels = {"kind": "What happened", "on": "On", "cause": "Why, if it failed", "text": "Note"}
+
+    def __init__(self, *args: Any, **given: Any) -> None:
+        super().__init__(*args, **{"auto_id": "event-%s"} | given)
+        _date_field(self, "on")
+        look(self)
+        for name, field in self.fields.items():
+            field.widget.attrs["id"] = f"event-{name}"
+        kinds_of_event = [("", "choose"), *Event.Kind.choices]
+        self.fields["kind"].choices = kinds_of_event  # type: ignore[attr-defined]
+        self.fields["cause"].widget.attrs["list"] = "causes"
+        self.fields["on"].initial = date.today()
+
+    def clean_on(self) -> date | None:
+        """A day that can be."""
+        return _sensible_day(self.cleaned_data["on"])
+
+
+class ReminderForm(forms.ModelForm):  # type: ignore[type-arg]
+    """Something that is to be done at a pump."""
+
+    every_months = forms.IntegerField(
+        label="and again every … months", min_value=1, max_value=240, required=False
+    )
+    every_hours = forms.IntegerField(
+        label="or every … running hours", min_value=1, max_value=200_000, required=False
+    )
+
+    class Meta:
+        model = Reminder
+        fields = ("text", "due", "every_months", "every_hours")
+        labels = {"text": "To be done", "due": "By"}
+
+    def __init__(self, *args: Any, **given: Any) -> None:
+        super().__init__(*args, **{"auto_id": "reminder-%s"} | given)
+        _date_field(self, "due")
+        look(self)
+        for name, field in self.fields.items():
+            field.widget.attrs["id"] = f"reminder-{name}"
+        self.fields["due"].required = False
+
+    def clean(self) -> dict[str, Any]:
+        """A day, or running hours from which it is reckoned.
+
+        Raises
+        ------
+        ValidationError
+            Neither.
+        """
+        typed = super().clean() or {}
+        if not self.errors and not typed.get("due") and not typed.get("every_hours"):
+            self.add_error("due", "by which day, or every how many running hours?")
+        return typed
+
+
+class ListForm(forms.Form):
+    """A list of installed pumps sent up."""
+
+    file = forms.FileField(
+        label="A CSV or XLSX table",
+        allow_empty_file=True,
+        widget=forms.FileInput(attrs={"accept": ".csv,.xlsx,text/csv"}),
+        error_messages={"required": "Choose a file first."},
+    )
+
+    def __init__(self, *args: Any, **given: Any) -> None:
+        super().__init__(*args, **{"auto_id": "%s"} | given)
+        look(self)
+
+    def clean_file(self) -> Any:
+        """Not larger than such a list is.
+
+        Raises
+        ------
+        ValidationError
+            It is.
+        """
+        sent = self.cleaned_data["file"]
+        if (sent.size or 0) > LARGEST_LIST:
+            raise forms.ValidationError("this file is larger than 5 MB: send it in parts")
+        return sent

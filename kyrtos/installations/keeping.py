@@ -1,0 +1,310 @@
+"""Installed pumps: put in, what happened to them, what is due, replaced."""
+
+from __future__ import annotations
+
+import calendar
+import uuid
+from datetime import date, timedelta
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Q, QuerySet, Value
+from django.db.models.functions import Concat, Trim
+from django.dispatch import receiver
+
+from kyrtos.accounts.models import User
+from kyrtos.catalogue.models import CatalogueEntry
+from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
+from kyrtos.customers import records
+from kyrtos.customers.models import Site
+from kyrtos.installations.models import Event, InstalledPump, Reminder
+from kyrtos.jobs.models import Job
+from kyrtos.jobs.services import current, size_document
+from kyrtos.shops import quota
+from kyrtos.shops.models import Shop
+from sizing.analysis.changed import known
+from sizing.analysis.handing_over import promise_of
+from sizing.base import tables, units
+from sizing.base.errors import SizingError
+from sizing.handover.promise import Promise
+from sizing.handover.promise import promise_of as promise_kept
+from sizing.pump.catalogue import Pump
+from sizing.pump.identity import identity
+from sizing.pump.record import pump_of, record
+
+CAUSES = (
+    "wore out",
+    "jammed or clogged",
+    "seal or bearing",
+    "motor burnt",
+    "capacitor or electronics",
+    "float or switch",
+    "cable or supply",
+    "ran dry",
+    "froze",
+    "short cycling",
+    "flooded or lightning",
+)
+_MONTHS_A_YEAR = 12
+DAYS_A_MONTH = 30.4375
+_ENDS = {
+    Event.Kind.FAILED: InstalledPump.State.FAILED,
+    Event.Kind.TAKEN_OUT: InstalledPump.State.OUT,
+    Event.Kind.REPLACED: InstalledPump.State.OUT,
+}
+_WARN_BEFORE_END = timedelta(days=30)
+
+
+def causes_of(shop: Shop) -> list[str]:
+    """Why pumps fail, in this shop's words too: the list grows with what it writes."""
+    own = (
+        Event.objects.filter(pump__shop=shop)
+        .exclude(cause="")
+        .order_by("cause")
+        .values_list("cause", flat=True)
+        .distinct()[:200]
+    )
+    return list(dict.fromkeys([*CAUSES, *own]))
+
+
+def entry_named(shop: Shop, maker: str, model: str) -> Pump | None:
+    """The pump of the catalogue that a plate means."""
+    rows = CatalogueEntry.objects.filter(shop=shop)
+    row = rows.filter(identity=identity(maker, model)).values(*PLAIN, *CURVE).first()
+    if row is None and maker and model:
+        whole = Trim(Concat("model", Value(" "), "variant"))
+        alike = rows.annotate(whole=whole).filter(maker__iexact=maker, whole__iexact=model)
+        row = alike.values(*PLAIN, *CURVE).first()
+    return None if row is None else to_pump(row)
+
+
+def promise_from(job: Job) -> dict[str, Any]:
+    """What a job's sizing promises of its pump; {} where it promises nothing that can be read."""
+    try:
+        base = known(size_document(job.shop, current(job)))
+        return promise_of(base).record()
+    except SizingError:
+        return {}
+
+
+def draft_from(job: Job) -> InstalledPump:
+    """A pump to be put in for a job, filled with what the job and its paper know."""
+    sizing = size_document(job.shop, current(job))
+    paper = job.papers.first()
+    pump = sizing.chosen.candidate.pump if sizing.chosen else None
+    draft = InstalledPump(shop=job.shop, job=job, paper=paper, kind=job.kind)
+    if paper is not None and paper.pump_record is not None:
+        pump = pump_of(paper.pump_record)  # what was sold, whatever the sheet says now
+    if pump is not None:
+        _filled_by(draft, pump)
+    if job.site_record is not None:
+        draft.site = job.site_record
+    facts = sizing.facts
+    if facts.asks("hours_per_year"):
+        seconds = facts.optional("hours_per_year")
+        draft.hours_per_year = None if seconds is None else units.unit("h", "time").from_si(seconds)
+    return draft
+
+
+def _filled_by(draft: InstalledPump, pump: Pump) -> None:
+    draft.pump_id, draft.maker, draft.family = pump.pump_id, pump.maker, pump.family
+    draft.model = " ".join(filter(None, (pump.model, pump.variant)))
+    draft.record = record(pump)
+    draft.price = pump.price if draft.price is None else draft.price
+
+
+@transaction.atomic
+def put_in(draft: InstalledPump, user: User | None) -> InstalledPump:
+    """Keep a pump that was put in, with what is due at it.
+
+    Raises
+    ------
+    NoMoreRoom
+        The shop keeps as many as it may.
+    """
+    quota.check("installed pumps", draft.shop.installed.count())
+    if draft.record is None:
+        pump = entry_named(draft.shop, draft.maker, draft.model)
+        if pump is not None:
+            _filled_by(draft, pump)
+    if draft.job is not None and not draft.promised:
+        draft.promised = promise_from(draft.job)
+    draft.save()
+    if draft.state == InstalledPump.State.RUNNING:
+        _first_reminders(draft)
+    return draft
+
+
+def _first_reminders(pump: InstalledPump) -> None:
+    """What the custom of its family is, and the end of its warranty."""
+    since = pump.installed or date.today()
+    for row in tables.rows("service_intervals"):
+        if row["family"] != pump.family:
+            continue
+        months = int(row["months"])
+        due = _next_season(since, int(row["season_month"])) if row["season_month"] else None
+        Reminder.objects.create(
+            pump=pump,
+            text=row["what"],
+            due=due or later(since, months),
+            every_months=months,
+        )
+    if pump.warranty_until:
+        Reminder.objects.create(
+            pump=pump,
+            text="the warranty ends: look at it once more before",
+            due=pump.warranty_until - _WARN_BEFORE_END,
+        )
+
+
+def _next_season(since: date, month: int) -> date:
+    this_year = date(since.year, month, 1)
+    return this_year if this_year > since else date(since.year + 1, month, 1)
+
+
+def later(day: date, months: int) -> date:
+    """The same day so many months on; the last of a month that has not so many days."""
+    at = day.year * _MONTHS_A_YEAR + day.month - 1 + months
+    year, month = divmod(at, _MONTHS_A_YEAR)
+    last = calendar.monthrange(year, month + 1)[1]
+    return date(year, month + 1, min(day.day, last))
+
+
+def pump_of_record(pump: InstalledPump) -> Pump | None:
+    """The pump as it was when it went in; None where only its plate is known."""
+    return None if pump.record is None else pump_of(pump.record)
+
+
+def promise_for(pump: InstalledPump) -> Promise | None:
+    """What was promised of it; None where no job was."""
+    return promise_kept(pump.promised) if pump.promised else None
+
+
+@transaction.atomic
+def happened(
+    *,
+    pump: InstalledPump,
+    user: User,
+    kind: str,
+    on: date,
+    cause: str = "",
+    text: str = "",
+    cost: float | None = None,
+    hours: float | None = None,
+    token: uuid.UUID | None = None,
+) -> Event:
+    """Note what happened to a pump; what ends or mends it changes its state too.
+
+    The same ``token`` again is the same event, sent twice.
+    """
+    known_one = Event.objects.filter(token=token, pump=pump).first() if token else None
+    if known_one is not None:
+        return known_one
+    made = Event.objects.create(
+        pump=pump,
+        user=user,
+        kind=kind,
+        on=on,
+        cause=cause,
+        text=text,
+        cost=cost,
+        hours=hours,
+        token=token or uuid.uuid4(),
+    )
+    if kind in _ENDS:
+        pump.state, pump.ended = _ENDS[Event.Kind(kind)], pump.ended or on
+        pump.cause = cause or pump.cause
+    elif kind == Event.Kind.REPAIRED:
+        pump.state, pump.ended, pump.cause = InstalledPump.State.RUNNING, None, ""
+    pump.save(update_fields=["state", "ended", "cause"])
+    if kind == Event.Kind.SERVICED:
+        for reminder in pump.reminders.filter(done=None, due__lte=on + timedelta(days=31)):
+            done(reminder, on)
+    return made
+
+
+@transaction.atomic
+def replaced(*, old: InstalledPump, new: InstalledPump, user: User, on: date) -> None:
+    """Another pump stands in the place of one."""
+    if old.state == InstalledPump.State.RUNNING:
+        happened(pump=old, user=user, kind=Event.Kind.REPLACED, on=on, text=f"by {new}")
+    InstalledPump.objects.filter(pk=old.pk).update(replaced_by=new)
+    old.reminders.filter(done=None).delete()
+
+
+def due(shop: Shop, until: date) -> QuerySet[Reminder]:
+    """What is due at pumps that run, until a day, what is late first."""
+    return (
+        Reminder.objects.filter(
+            pump__shop=shop, pump__state=InstalledPump.State.RUNNING, done=None, due__lte=until
+        )
+        .select_related("pump__site__customer")
+        .order_by("due", "pk")
+    )
+
+
+def due_by_hours(pump: InstalledPump, every_hours: int, since: date) -> date:
+    """When so many running hours will be over, by the counter if it was read twice.
+
+    Else by the hours a year that it was to run; a year on where not even that is known.
+    """
+    per_day = hours_per_day(pump)
+    return since + timedelta(days=every_hours / per_day if per_day else 365)
+
+
+def hours_per_day(pump: InstalledPump) -> float | None:
+    """How long it runs a day: between the first and the last time its counter was read."""
+    rows = pump.events.order_by("on").values_list("on", "hours")
+    read = [(on, hours) for on, hours in rows if hours is not None]
+    if len(read) > 1 and read[-1][0] > read[0][0] and read[-1][1] > read[0][1]:
+        return (read[-1][1] - read[0][1]) / (read[-1][0] - read[0][0]).days
+    return pump.hours_per_year / 365 if pump.hours_per_year else None
+
+
+def done(reminder: Reminder, on: date) -> None:
+    """It was done; what comes round again is due again."""
+    Reminder.objects.filter(pk=reminder.pk).update(done=on)
+    again = None
+    if reminder.every_hours:
+        again = due_by_hours(reminder.pump, reminder.every_hours, on)
+    elif reminder.every_months:
+        again = later(reminder.due if _is_season(reminder) else on, reminder.every_months)
+    if again is not None:
+        Reminder.objects.create(
+            pump=reminder.pump,
+            text=reminder.text,
+            due=again,
+            every_months=reminder.every_months,
+            every_hours=reminder.every_hours,
+        )
+
+
+def _is_season(reminder: Reminder) -> bool:
+    return any(
+        row["season_month"] and row["what"] == reminder.text
+        for row in tables.rows("service_intervals")
+    )
+
+
+def search(shop: Shop, *, words: str = "", state: str = "") -> QuerySet[InstalledPump]:
+    """Pumps by anything written of them, their site or customer."""
+    rows = shop.installed.select_related("site__customer")
+    for word in words.split():
+        key = word.casefold()
+        rows = rows.filter(
+            Q(model__icontains=word)
+            | Q(maker__icontains=word)
+            | Q(serial__icontains=word)
+            | Q(code__iexact=word)
+            | Q(place__icontains=word)
+            | Q(site__known_as__contains=key)
+            | Q(site__customer__known_as__contains=key)
+        )
+    if state:
+        rows = rows.filter(state=state)
+    return rows
+
+
+@receiver(records.sites_merged)
+def _sites_merged(stays: Site, goes: Site, **_: Any) -> None:
+    InstalledPump.objects.filter(site=goes).update(site=stays)

@@ -1,0 +1,93 @@
+"""The shop's own pumps as what is known of how long pumps last."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import date
+
+from django.db.models import QuerySet, Sum
+
+from kyrtos.installations.models import InstalledPump
+from kyrtos.shops.models import Shop
+from sizing.kinds import kinds
+from sizing.life.cost_of_a_year import GroupLife, Served, grouped
+from sizing.life.survival import Lifetimes, Spell, lifetimes
+from sizing.pump.catalogue_columns import families
+
+GROUPS = ("model", "family", "maker", "cause", "kind")
+_DAYS_A_YEAR = 365.25
+
+
+def known(shop: Shop, **only: str) -> QuerySet[InstalledPump]:
+    """Pumps whose day of putting in is known, with what their repairs cost."""
+    return (
+        shop.installed.exclude(installed=None)
+        .filter(**only)
+        .annotate(spent=Sum("events__cost"))
+        .order_by("pk")
+    )
+
+
+def spell_of(pump: InstalledPump, today: date) -> Spell:
+    """How long it stood; only one that failed counts as failed, one taken out well is censored."""
+    assert pump.installed is not None  # known() holds no other
+    until = pump.ended or today
+    years = max((until - pump.installed).days, 0) / _DAYS_A_YEAR
+    return Spell(years, pump.state == InstalledPump.State.FAILED)
+
+
+def _failed(pump: InstalledPump) -> bool:
+    """One that was replaced because it had failed is marked failed before it is replaced."""
+    return pump.state == InstalledPump.State.FAILED
+
+
+def group_of(pump: InstalledPump, by: str) -> str:
+    """What a pump is called in a grouping."""
+    if by == "model":
+        return pump.name
+    if by == "family":
+        return families().get(pump.family, pump.family or "not known")
+    if by == "maker":
+        return pump.maker or "not known"
+    if by == "cause":
+        return (pump.cause or "not told") if _failed(pump) else "still running or taken out"
+    return kinds()[pump.kind].label if pump.kind in kinds() else "not known"
+
+
+def served(pump: InstalledPump, by: str, today: date) -> Served:
+    """A pump as the core reckons with it."""
+    power = None
+    if pump.record is not None and pump.record["curve"].get("powers_w"):
+        powers = pump.record["curve"]["powers_w"]
+        power = powers[len(powers) // 2]
+    return Served(
+        group=group_of(pump, by),
+        spell=spell_of(pump, today),
+        price=pump.price,
+        repairs=getattr(pump, "spent", None) or 0.0,
+        input_power_w=power,
+        hours_per_year=pump.hours_per_year,
+        cause=pump.cause,
+    )
+
+
+def by_group(
+    shop: Shop, by: str, price_per_kwh: float, today: date, **only: str
+) -> tuple[GroupLife, ...]:
+    """Every group of a shop's pumps."""
+    return grouped((served(one, by, today) for one in known(shop, **only)), price_per_kwh)
+
+
+def together(pumps: Iterable[InstalledPump], today: date) -> Lifetimes:
+    """All of some pumps; raises SizingError where there is none."""
+    return lifetimes([spell_of(one, today) for one in pumps])
+
+
+def early(shop: Shop, today: date) -> list[tuple[InstalledPump, float, float | None]]:
+    """What failed within two years: the pump, its years, and the starts an hour promised."""
+    found = []
+    for one in known(shop, state=InstalledPump.State.FAILED).select_related("site", "job"):
+        years = spell_of(one, today).years
+        if years < 2.0:
+            found.append((one, years, one.promised.get("starts_per_s")))
+    return sorted(found, key=lambda row: row[1])

@@ -1,0 +1,193 @@
+"""Installed pumps as a table, out and in: CSV and XLSX."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from django.db import transaction
+from openpyxl import Workbook
+
+from kyrtos.accounts.models import User
+from kyrtos.customers import records
+from kyrtos.customers.models import folded
+from kyrtos.installations import keeping
+from kyrtos.installations.models import InstalledPump
+from kyrtos.shops.models import Shop
+from sizing.base.errors import SizingError
+from sizing.base.spreadsheet import harmless
+from sizing.pump.catalogue_columns import families
+from sizing.pump.foreign_file import read_sheet
+
+HEADINGS = (
+    "customer",
+    "site",
+    "place",
+    "maker",
+    "model",
+    "family",
+    "serial",
+    "installed",
+    "installer",
+    "kind",
+    "warranty_until",
+    "price",
+    "hours_per_year",
+    "settings",
+    "parts",
+    "state",
+    "ended",
+    "cause",
+)
+_DAYS = {"installed", "warranty_until", "ended"}
+_FIGURES = {"price", "hours_per_year"}
+_WAYS = ("%Y-%m-%d", "%Y-%m-%d %H:%M:%S", "%d.%m.%Y", "%d %b %Y")
+_LONGEST = {"serial": 80, "place": 120, "maker": 80, "model": 120, "installer": 120, "cause": 80}
+
+
+class CannotRead(SizingError):
+    """A table that cannot be read at all."""
+
+
+@dataclass(frozen=True)
+class Taken:
+    """How many pumps came, how many were there already, and the rows that were left out."""
+
+    new: int
+    known: int
+    left: tuple[str, ...]
+
+
+def cells_of(pump: InstalledPump) -> list[str]:
+    """A pump as a row."""
+    held = {
+        "customer": str(pump.site.customer or ""),
+        "site": pump.site.name,
+    }
+    cells = []
+    for name in HEADINGS:
+        value = held[name] if name in held else getattr(pump, name)
+        cells.append("" if value is None else harmless(str(value)))
+    return cells
+
+
+def as_csv(pumps: Iterable[InstalledPump]) -> str:
+    """All as CSV."""
+    stream = io.StringIO(newline="")
+    writer = csv.writer(stream, lineterminator="\n")
+    writer.writerow(HEADINGS)
+    writer.writerows(cells_of(one) for one in pumps)
+    return stream.getvalue()
+
+
+def as_xlsx(pumps: Iterable[InstalledPump]) -> bytes:
+    """All as a workbook."""
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("installed pumps")
+    sheet.append(list(HEADINGS))
+    for one in pumps:
+        sheet.append(cells_of(one))
+    stream = io.BytesIO()
+    book.save(stream)
+    return stream.getvalue()
+
+
+def read(content: bytes) -> list[tuple[int, dict[str, str]]]:
+    """Rows with their lines, by our headings.
+
+    Raises
+    ------
+    CannotRead
+        No table, or one without site and model.
+    """
+    try:
+        sheet = read_sheet(content)
+    except SizingError as problem:
+        raise CannotRead(str(problem)) from None
+    heads = [folded(cell).replace(" ", "_") for cell in sheet.header]
+    missing = [name for name in ("site", "model") if name not in heads]
+    if missing:
+        raise CannotRead(
+            f"the table has no column called {missing[0]}; its first line must hold it"
+        )
+    return [
+        (line, {head: cells[at].strip() for at, head in enumerate(heads) if at < len(cells)})
+        for line, cells in sheet.rows
+    ]
+
+
+@transaction.atomic
+def take_in(shop: Shop, user: User, rows: list[tuple[int, dict[str, str]]]) -> Taken:
+    """Put pumps in that are not there; one of the same site and serial number is there already.
+
+    Raises
+    ------
+    NoMoreRoom
+        The shop keeps as many as it may.
+    """
+    new, known, left = 0, 0, []
+    for line, row in rows:
+        try:
+            draft = _draft(shop, row)
+        except SizingError as problem:
+            left.append(f"line {line}: {problem}")
+            continue
+        same = shop.installed.filter(site=draft.site, model=draft.model, serial=draft.serial)
+        if same.filter(installed=draft.installed).exists():
+            known += 1
+            continue
+        keeping.put_in(draft, user)
+        new += 1
+    return Taken(new, known, tuple(left))
+
+
+def _draft(shop: Shop, row: dict[str, str]) -> InstalledPump:
+    for name, most in _LONGEST.items():
+        if len(row.get(name, "")) > most:
+            raise SizingError(f"its {name} is longer than {most} letters")
+    if not folded(row.get("site", "")) or not row.get("model"):
+        raise SizingError("site and model are needed")
+    draft = InstalledPump(shop=shop)
+    for name in HEADINGS[2:]:
+        text = row.get(name, "")
+        if text and name in _DAYS:
+            setattr(draft, name, _day(text, name))
+        elif text and name in _FIGURES:
+            setattr(draft, name, _figure(text, name))
+        elif text:
+            setattr(draft, name, text)
+    if draft.state not in InstalledPump.State.values:
+        raise SizingError(
+            f"state '{draft.state}' is none of {', '.join(InstalledPump.State.values)}"
+        )
+    if draft.family and draft.family not in families():
+        raise SizingError(f"family '{draft.family}' is none of ours")
+    if draft.ended and draft.installed and draft.ended < draft.installed:
+        raise SizingError("it ended before it went in")
+    names = [row.get(name, "")[:200] for name in ("customer", "site")]
+    site = records.linked(shop, *names).site
+    assert site is not None  # a site has a name here
+    draft.site = site
+    return draft
+
+
+def _day(text: str, name: str) -> date:
+    for way in _WAYS:
+        try:
+            return datetime.strptime(text, way).date()
+        except ValueError:
+            continue
+    raise SizingError(f"{name.replace('_', ' ')} '{text[:30]}' is no day: write 2026-11-27")
+
+
+def _figure(text: str, name: str) -> float:
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        value = -1.0
+    if not 0 <= value <= 1e7:
+        raise SizingError(f"{name.replace('_', ' ')} '{text[:30]}' is no figure that can be")
+    return value

@@ -1,0 +1,228 @@
+"""One installed pump on the phone beside it: its page, events, reminders, readings."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import date, datetime
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_POST, require_safe
+
+from kyrtos.accounts.audit import did
+from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.terms import system_of
+from kyrtos.drawing.handover_chart import handover_chart
+from kyrtos.installations import as_built, keeping, readings
+from kyrtos.installations.forms import EventForm, ReminderForm
+from kyrtos.installations.models import InstalledPump, ReadingSet
+from kyrtos.installations.views import found, user_of
+from kyrtos.installations.wording import facts_of, reading_rows, trend_said, wear_rows
+from kyrtos.worksheet.dialogs.handing_over import (
+    compared_rows,
+    read_fields,
+    sign_of,
+    verdict,
+)
+from sizing.base.errors import SizingError
+from sizing.handover import typed
+from sizing.handover.grades import GRADES, USUAL
+
+
+def _context(
+    request: ShopRequest,
+    pump: InstalledPump,
+    *,
+    event: EventForm | None = None,
+    reminder: ReminderForm | None = None,
+) -> dict[str, Any]:
+    system = system_of(request.membership)
+    return {
+        "pump": pump,
+        "facts": facts_of(pump, system, request.membership.shop.currency),
+        "events": pump.events.select_related("user"),
+        "reminders": pump.reminders.filter(done=None),
+        "sets": reading_rows(pump, system),
+        "trend": trend_said(pump),
+        "wear": wear_rows(pump),
+        "event": event or EventForm(initial={"token": uuid.uuid4()}),
+        "reminder": reminder or ReminderForm(),
+        "causes": keeping.causes_of(pump.shop),
+        "today": date.today(),
+        "runs": pump.state == InstalledPump.State.RUNNING,
+    }
+
+
+@require_safe
+@may("see")
+def page(request: ShopRequest, code: str) -> HttpResponse:
+    """An installed pump: what it is, what happened, what is due, what was read."""
+    return render(request, "installations/pump.html", _context(request, found(request, code)))
+
+
+@require_POST
+@may("edit job")
+def add_event(request: ShopRequest, code: str) -> HttpResponse:
+    """Note what happened."""
+    pump = found(request, code)
+    form = EventForm(request.POST)
+    if not form.is_valid():
+        return render(
+            request, "installations/pump.html", _context(request, pump, event=form), status=422
+        )
+    keeping.happened(pump=pump, user=user_of(request), **form.cleaned_data)
+    did(request, "event at a pump", f"{pump}: {form.cleaned_data['kind']}")
+    return redirect("installed-pump", code=pump.code)
+
+
+@require_POST
+@may("edit job")
+def add_reminder(request: ShopRequest, code: str) -> HttpResponse:
+    """Note what is to be done."""
+    pump = found(request, code)
+    form = ReminderForm(request.POST)
+    if not form.is_valid():
+        return render(
+            request, "installations/pump.html", _context(request, pump, reminder=form), status=422
+        )
+    made = form.save(commit=False)
+    made.pump = pump
+    if made.due is None:
+        made.due = keeping.due_by_hours(pump, made.every_hours, date.today())
+    made.save()
+    return redirect("installed-pump", code=pump.code)
+
+
+@require_POST
+@may("edit job")
+def reminder_done(request: ShopRequest, code: str, reminder_id: int) -> HttpResponse:
+    """It was done, or is to be forgotten."""
+    pump = found(request, code)
+    one = get_object_or_404(pump.reminders, pk=reminder_id, done=None)
+    if request.POST.get("do") == "forget":
+        one.delete()
+    else:
+        keeping.done(one, date.today())
+    return redirect("due" if request.POST.get("from") == "due" else pump_page(pump))
+
+
+def pump_page(pump: InstalledPump) -> str:
+    """The address of a pump's page."""
+    from django.urls import reverse
+
+    return reverse("installed-pump", args=[pump.code])
+
+
+def _moment(text: str) -> datetime | None:
+    """When it was read, as a phone without a network wrote it; None for now or nonsense."""
+    try:
+        at = datetime.fromisoformat(text.replace("Z", "+00:00"))
+    except ValueError:
+        return None
+    at = at if at.tzinfo else timezone.make_aware(at)
+    return at if timezone.now().year - 2 <= at.year and at <= timezone.now() else None
+
+
+def _token(text: str) -> uuid.UUID | None:
+    try:
+        return uuid.UUID(text)
+    except ValueError:
+        return None
+
+
+@may("see")
+def hand_over(request: ShopRequest, code: str) -> HttpResponse:
+    """Readings typed beside the pump: judged as they are typed, kept when asked."""
+    pump, system = found(request, code), system_of(request.membership)
+    asked = request.POST if request.method == "POST" else request.GET
+    given = {key: asked.get(key, "") for key in (*typed.FIELDS, "unsteady")}
+    judged = readings.judge(pump, given, system)
+    if request.method == "POST":
+        return _keep(request, pump, judged)
+    return render(request, "installations/hand_over.html", _reading_page(request, pump, judged))
+
+
+def _reading_page(
+    request: ShopRequest, pump: InstalledPump, judged: readings.Judged
+) -> dict[str, Any]:
+    system, shown = system_of(request.membership), judged.found
+    promise = keeping.promise_for(pump)
+    usual = dict.fromkeys(typed.FIELDS, "")
+    if promise is not None:
+        usual = typed.usual(promise, system)
+    code = request.GET.get("grade", USUAL)
+    return {
+        "pump": pump,
+        "fields": read_fields(judged.typed, usual),
+        "unsteady": judged.unsteady,
+        "token": uuid.uuid4(),
+        "state": "" if shown is None else sign_of(shown.diagnosis.code),
+        "verdict": "" if shown is None else verdict(shown),
+        "look": "" if shown is None else shown.diagnosis.look,
+        "rows": () if shown is None else compared_rows(shown, system),
+        "chart": None
+        if shown is None
+        else handover_chart(shown, system, code if code in GRADES else USUAL),
+        "grades": list(GRADES),
+        "problem": judged.problem,
+        "surer": "" if shown is None else as_built.surer(shown),
+    }
+
+
+def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) -> HttpResponse:
+    from kyrtos.accounts.permissions import can
+
+    if not can(request.membership, "edit job"):
+        return HttpResponse("Your role looks at everything and changes nothing.", status=403)
+    context = _reading_page(request, pump, judged)
+    if judged.typed.problems or not judged.typed.read:
+        context["problem"] = "Nothing was kept: type at least one reading that can be read."
+        return render(request, "installations/hand_over.html", context, status=422)
+    kept = readings.keep(
+        pump=pump,
+        user=user_of(request),
+        judged_as=judged,
+        system=system_of(request.membership),
+        on=_moment(request.POST.get("at", "")),
+        token=_token(request.POST.get("token", "")),
+    )
+    if request.POST.get("handed_over"):
+        keeping.happened(
+            pump=pump,
+            user=user_of(request),
+            kind="handed_over",
+            on=timezone.localtime(kept.on).date(),
+            text=kept.diagnosis.replace("_", " "),
+            token=uuid.uuid5(kept.token, "handed over"),
+        )
+    did(request, "readings kept", f"{pump}: {kept.diagnosis or 'not compared'}")
+    return redirect("readings", code=pump.code, set_id=kept.pk)
+
+
+@require_safe
+@may("see")
+def reading_set(request: ShopRequest, code: str, set_id: int) -> HttpResponse:
+    """A set of readings as it was kept, judged anew, with its chart."""
+    pump = found(request, code)
+    kept = get_object_or_404(pump.readings.select_related("user"), pk=set_id)
+    judged = readings.again(kept)
+    context = _reading_page(request, pump, judged) | {"kept": kept}
+    return render(request, "installations/hand_over.html", context)
+
+
+@require_POST
+@may("edit job")
+def take_as_built(request: ShopRequest, code: str, set_id: int) -> HttpResponse:
+    """Take the K that was measured into the job and the site, as built."""
+    pump = found(request, code)
+    kept: ReadingSet = get_object_or_404(pump.readings, pk=set_id)
+    try:
+        said = as_built.take(pump, kept, user_of(request))
+        messages.success(request, said)
+        did(request, "measured K taken into the job", str(pump))
+    except SizingError as problem:
+        messages.error(request, f"Nothing was changed: {problem}.")
+    return redirect("readings", code=pump.code, set_id=kept.pk)

@@ -1,0 +1,14 @@
+"""What is due is told by mail, once, in the morning."""
+
+from __future__ import annotations
+
+from procrastinate.contrib.django import app
+
+from kyrtos.installations import telling
+
+
+@app.periodic(cron="30 5 * * *")
+@app.task(queueing_lock="tell what is due")
+def tell_what_is_due(timestamp: int) -> None:
+    """Mail to every shop what is due at its pumps and was not told yet."""
+    telling.tell_all()

@@ -1,0 +1,49 @@
+"""Mails of what is due at a shop's pumps: to its owners, each thing once."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from smtplib import SMTPException
+
+from django.conf import settings
+from django.core.mail import send_mail
+
+from kyrtos.accounts.models import Role
+from kyrtos.installations import keeping
+from kyrtos.installations.models import Reminder
+from kyrtos.shops.models import Shop
+
+AHEAD = timedelta(days=7)
+
+
+def tell_all() -> int:
+    """Tell every shop; how many were told something."""
+    if not settings.SENDS_MAIL:
+        return 0
+    return sum(tell(shop, date.today()) for shop in Shop.objects.all())
+
+
+def tell(shop: Shop, today: date) -> bool:
+    """One mail of all that is due within a week and was not told yet; whether it went out."""
+    rows = list(keeping.due(shop, today + AHEAD).filter(told=None)[:200])
+    owners = shop.memberships.filter(role=Role.OWNER).select_related("user")
+    to = [one.user.email for one in owners if one.user.email]
+    if not rows or not to:
+        return False
+    lines = [
+        f"{one.due}  {one.pump}, {one.pump.site}{_of(one)}: {one.text}  [{one.pump.code}]"
+        for one in rows
+    ]
+    text = "Due at pumps that you put in:\n\n" + "\n".join(lines) + "\n"
+    subject = f"{shop.name}: {len(rows)} due at pumps".replace("\n", " ")
+    try:
+        send_mail(subject, text, settings.DEFAULT_FROM_EMAIL, to)
+    except (OSError, SMTPException):
+        return False
+    Reminder.objects.filter(pk__in=[one.pk for one in rows]).update(told=today)
+    return True
+
+
+def _of(one: Reminder) -> str:
+    customer = one.pump.site.customer
+    return f" ({customer})" if customer else ""

@@ -1,0 +1,24 @@
+"""Pumps at a site, for the pages of customers, which know nothing of them."""
+
+from __future__ import annotations
+
+from django import template
+from django.db.models import QuerySet
+
+from kyrtos.customers.models import Site
+from kyrtos.installations.models import InstalledPump
+from kyrtos.jobs.models import Job
+
+register = template.Library()
+
+
+@register.simple_tag
+def pumps_at(site: Site) -> QuerySet[InstalledPump]:
+    """All that stands and stood at a site, what runs first."""
+    return InstalledPump.objects.filter(site=site).select_related("replaced_by", "site")
+
+
+@register.simple_tag
+def pumps_of(job: Job) -> QuerySet[InstalledPump]:
+    """All that was put in for a job."""
+    return InstalledPump.objects.filter(job=job).select_related("site")

@@ -1,0 +1,30 @@
+from django.urls import path, re_path
+
+from kyrtos.installations import life_views, offline_views, pump_views, views
+
+urlpatterns = [
+    path("pumps/", views.pump_list, name="installed-pumps"),
+    path("pumps/due/", views.due, name="due"),
+    path("pumps/life/", life_views.life, name="life"),
+    path("pumps/life/as-rule/", life_views.as_rule, name="life-as-rule"),
+    path("pumps/import/", views.bring_in, name="import-installed"),
+    path("pumps/labels.pdf", views.label_sheet, name="label-sheet"),
+    re_path(r"^pumps\.(?P<kind>csv|xlsx)$", views.export, name="export-installed"),
+    path("sites/<int:site_id>/pumps/new/", views.put_in, name="new-installed"),
+    path("jobs/<uuid:job_id>/put-in/", views.put_in_for, name="put-in"),
+    # what a label opens, on the phone beside the pump; the service worker keeps to this branch
+    path("p/worker.js", offline_views.worker, name="pump-worker"),
+    path("p/<slug:code>/", pump_views.page, name="installed-pump"),
+    path("p/<slug:code>/change/", views.change, name="change-installed"),
+    path("p/<slug:code>/label.pdf", views.label, name="label"),
+    path("p/<slug:code>/events/", pump_views.add_event, name="add-event"),
+    path("p/<slug:code>/reminders/", pump_views.add_reminder, name="add-reminder"),
+    path(
+        "p/<slug:code>/reminders/<int:reminder_id>/", pump_views.reminder_done, name="reminder-done"
+    ),
+    path("p/<slug:code>/readings/", pump_views.hand_over, name="hand-over"),
+    path("p/<slug:code>/readings/<int:set_id>/", pump_views.reading_set, name="readings"),
+    path(
+        "p/<slug:code>/readings/<int:set_id>/as-built/", pump_views.take_as_built, name="as-built"
+    ),
+]

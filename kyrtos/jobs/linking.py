@@ -1,0 +1,97 @@
+"""What a job says of its customer and site, and the records that those texts mean."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, cast
+
+from django.db.models import RestrictedError
+from django.dispatch import receiver
+
+from kyrtos.customers import records
+from kyrtos.customers.models import Customer, Site
+from kyrtos.jobs.models import Job, JobNote, Revision
+from kyrtos.shops.models import Shop
+from sizing.base.units import System
+
+_LEFT = "_left_records"
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known already of a customer and a site before a job begins there."""
+
+    system: System | None
+    facts: Mapping[str, str]
+
+
+def known(shop: Shop, customer: str, site: str) -> Known:
+    """What the records tell of these two names; nothing is made."""
+    who = records.customer_named(shop, customer)
+    where = records.site_named(shop, who, site)
+    system = cast(System, who.units) if who is not None and who.units else None
+    return Known(system, {} if where is None else records.facts_of(where))
+
+
+def link(job: Job) -> None:
+    """Point a job at the records of its customer and site; it is saved by whoever asks."""
+    left = (job.customer_record, job.site_record)
+    found = records.linked(job.shop, job.customer, job.site)
+    job.customer_record, job.site_record = found.customer, found.site
+    gone = [one for one in left if one is not None and one not in (found.customer, found.site)]
+    setattr(job, _LEFT, gone)
+
+
+def tidy(job: Job) -> None:
+    """Take away records that the job has just left and that hold nothing: names half typed."""
+    for record in reversed(getattr(job, _LEFT, [])):
+        kept = record.jobs.exists() or not records.is_bare(record)
+        if kept or (isinstance(record, Customer) and record.sites.exists()):
+            continue
+        try:
+            record.delete()
+        except RestrictedError:  # a pump stands there
+            continue
+    setattr(job, _LEFT, [])
+
+
+@receiver(records.customers_merged)
+def _customers_merged(stays: Customer, goes: Customer, **_: Any) -> None:
+    Job.objects.filter(customer_record=goes).update(customer_record=stays)
+
+
+@receiver(records.sites_merged)
+def _sites_merged(stays: Site, goes: Site, **_: Any) -> None:
+    Job.objects.filter(site_record=goes).update(site_record=stays)
+
+
+@receiver(records.customer_forgotten)
+def _forgotten(customer: Customer, instead: str, **_: Any) -> None:
+    """No revision, note or column of a job names who asked to be taken out."""
+    for job in customer.jobs.all():
+        names = {customer.name, job.customer}
+        for revision in job.revisions.all():
+            names |= {revision.document.get("customer", "")}
+        for revision in job.revisions.all():
+            held = without(revision.document, names, instead)
+            Revision.objects.filter(pk=revision.pk).update(document=held)
+        for note in job.notes.all():
+            JobNote.objects.filter(pk=note.pk).update(text=nameless(note.text, names, instead))
+        Job.objects.filter(pk=job.pk).update(
+            customer=instead, site="", title=nameless(job.title, names, instead)
+        )
+
+
+def without(document: Mapping[str, Any], names: set[str], instead: str) -> dict[str, Any]:
+    """A job's document as JSON, without the customer's name and place."""
+    texts = {key: nameless(str(document.get(key, "")), names, instead) for key in ("title", "note")}
+    return {**document, **texts, "customer": instead, "site": ""}
+
+
+def nameless(text: str, names: set[str], instead: str) -> str:
+    """A text in which names are written over."""
+    for name in sorted(filter(None, names), key=len, reverse=True):
+        text = re.sub(re.escape(name), instead, text, flags=re.IGNORECASE)
+    return text[:200] if len(text) > 200 and "\n" not in text else text

@@ -1,0 +1,80 @@
+"""Which reading to take again, and what a measured K says of the run."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from sizing.base.errors import SizingError
+from sizing.handover.promise import Promise
+from sizing.handover.readings import Compared, Reading, Readings
+
+_WORTH = 0.3  # of the doubt: a part smaller than that is not worth reading again
+
+
+def next_reading(found: Compared) -> str | None:
+    """The part of the readings that most of the doubt about head and K comes from.
+
+    ``flow``, ``outlet``, ``inlet``, ``water`` or ``electric``; None where none stands out.
+    """
+    readings = found.readings
+    figures: tuple[Callable[[Readings], float], ...] = (
+        lambda one: one.k_s2_m5,
+        lambda one: one.input_w,
+    )
+    shares: dict[str, float] = {}
+    for figure in figures:
+        whole = readings.covariance(figure, figure)
+        if whole <= 0:
+            continue
+        for name, without in _without_each(readings).items():
+            rest = without.covariance(figure, figure)
+            shares[name] = max(shares.get(name, 0.0), (whole - rest) / whole)
+    if found.readings.inlet is None:
+        shares.pop("inlet", None)
+    best = max(shares, key=lambda name: shares[name], default=None)
+    return best if best is not None and shares[best] >= _WORTH else None
+
+
+def _sure(one: Reading) -> Reading:
+    return Reading(one.value, 0.0)
+
+
+def _without_each(readings: Readings) -> dict[str, Readings]:
+    """The readings with one part of them without any doubt."""
+    outlet = replace(readings.outlet, pressure_pa=_sure(readings.outlet.pressure_pa))
+    found = {
+        "outlet": replace(readings, outlet=outlet),
+        "water": replace(readings, water_level_m=_sure(readings.water_level_m)),
+        "electric": replace(
+            readings,
+            voltage_v=_sure(readings.voltage_v),
+            current_a=_sure(readings.current_a),
+            power_factor=_sure(readings.power_factor),
+        ),
+    }
+    if readings.meter_m3s is not None:
+        found["flow"] = replace(readings, meter_m3s=_sure(readings.meter_m3s))
+    elif readings.time_s is not None and readings.volume_m3 is not None:
+        found["flow"] = replace(
+            readings, time_s=_sure(readings.time_s), volume_m3=_sure(readings.volume_m3)
+        )
+    if readings.inlet is not None:
+        inlet = replace(readings.inlet, pressure_pa=_sure(readings.inlet.pressure_pa))
+        found["inlet"] = replace(readings, inlet=inlet)
+    return found
+
+
+def as_built_share(k_s2_m5: float, k_sigma: float, promise: Promise) -> Reading:
+    """The losses of a run as measured over those reckoned, with one sigma.
+
+    Raises
+    ------
+    SizingError
+        The run was promised without losses, or less than none were measured.
+    """
+    if promise.k_s2_m5 <= 0:
+        raise SizingError("the run was reckoned without losses: there is nothing to compare")
+    if k_s2_m5 <= 0:
+        raise SizingError("less head than the height was measured: read again first")
+    return Reading(k_s2_m5 / promise.k_s2_m5, k_sigma / promise.k_s2_m5)
