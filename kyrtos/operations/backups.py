@@ -42,6 +42,8 @@ def make() -> Backup:
     noted = Backup.objects.create(file=str(file))
     tool = str(settings.BASE_DIR / "tools" / "backup")
     env = os.environ | {"DATABASE_URL": settings.DATABASE_ADDRESS}
+    if not settings.FILES_BUCKET:
+        env["KYRTOS_FILES"] = str(settings.MEDIA_ROOT)
     try:
         run = subprocess.run(
             [tool, "save", str(file)], capture_output=True, text=True, timeout=_MOST_S, env=env
@@ -78,5 +80,6 @@ def rotate() -> None:
     for one in found:
         if one.when not in stay:
             Path(one.file).unlink(missing_ok=True)
+            Path(f"{one.file}.files").unlink(missing_ok=True)
             one.gone = True
             one.save(update_fields=["gone"])

@@ -14,6 +14,8 @@ from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import Membership
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.models import Import
+from kyrtos.customers.models import SiteFile
+from kyrtos.installations.models import Event, ReadingSet
 from kyrtos.jobs.models import Revision
 from kyrtos.paper.models import Paper
 
@@ -46,6 +48,17 @@ def data_of(member: Membership) -> dict[str, Any]:
         ],
         "edits": list(edits.values("job__title", "number", "path", "at")),
         "papers": list(papers.values("job__title", "number", "issued")),
+        "events at pumps": list(
+            Event.objects.filter(pump__shop=shop, user=user).values("pump__code", "kind", "on")
+        ),
+        "readings": list(
+            ReadingSet.objects.filter(pump__shop=shop, user=user).values(
+                "pump__code", "on", "typed"
+            )
+        ),
+        "photos and files": list(
+            SiteFile.objects.filter(site__shop=shop, user=user).values("name", "at")
+        ),
         "imports": list(Import.objects.filter(shop=shop, user=user).values("name", "when")),
         "record": list(
             shop.audit.filter(who=user.username).values("when", "what", "about", "address")

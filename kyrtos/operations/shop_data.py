@@ -2,7 +2,8 @@
 
 ``shop.json`` its settings, ``people.json`` who belongs to it, ``rules.json``, ``pumps.json`` with
 ``pumps.csv`` for other programs, ``prices.json``, ``suppliers.json``, ``jobs/ID.json`` with every
-revision, note and paper, ``papers/ID-N.pdf`` as they were sent, ``audit.csv``.
+revision, note and paper, ``papers/ID-N.pdf`` as they were sent, ``customers.json`` with their
+sites, ``installed.json`` with all that happened and was read, ``files/`` the photos, ``audit.csv``.
 """
 
 from __future__ import annotations
@@ -12,18 +13,19 @@ import io
 import json
 import uuid
 import zipfile
-from collections.abc import Callable, Iterable, Set
-from datetime import date, datetime
+from collections.abc import Callable, Iterable
 from typing import Any, cast
 
 from django.core.exceptions import ValidationError
-from django.db import Error, InterfaceError, OperationalError, models, transaction
+from django.db import Error, InterfaceError, OperationalError, transaction
 
 from kyrtos.accounts.models import User
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import CatalogueEntry, PriceNote, SupplierColumns
 from kyrtos.house_rules.models import HouseRule
+from kyrtos.jobs import linking
 from kyrtos.jobs.models import Job, JobNote, Recording, Revision, State
+from kyrtos.operations import plain_rows, shop_sites
 from kyrtos.paper.models import Paper
 from kyrtos.shops.logo import type_of
 from kyrtos.shops.models import Shop
@@ -45,7 +47,6 @@ from sizing.storage import basin_list
 FORMAT = "kyrtos-shop/1"
 Progress = Callable[[int, int], object]
 _MOST_BYTES, _MOST_PARTS, _MOST_OF_A_PART = 2_000_000_000, 300_000, 400_000_000
-_BESIDE = {"id", "shop", "job", "user", "set_by", "issued_by", "follows", "pdf"}
 _VERDICTS = ("good", "watch", "bad", "open")
 _OWN_COUNTS = {"catalogue_revision", "published_revision", "published_digest"}
 _LISTS = (
@@ -67,36 +68,22 @@ class CannotTakeIn(SizingError):
 # --- out
 
 
-def _plain(row: models.Model) -> dict[str, Any]:
-    """A row's own columns, without keys to other rows."""
-    return {
-        one.name: value if not isinstance(value, bytes | memoryview) else bytes(value).hex()
-        for one in row._meta.concrete_fields
-        if one.name not in _BESIDE
-        for value in (getattr(row, one.attname),)
-    }
-
-
-def _json(value: object) -> str:
-    def moment(one: Any) -> str:
-        return one.isoformat() if isinstance(one, date) else str(one)
-
-    return json.dumps(value, ensure_ascii=False, indent=1, default=moment)
-
-
 def write(shop: Shop, told: Progress) -> bytes:
     """The whole of a shop's data as a ZIP; ``told`` hears how many of its jobs are in."""
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as out:
-        settings = {k: v for k, v in _plain(shop).items() if k not in _OWN_COUNTS}
-        out.writestr("shop.json", _json({"format": FORMAT} | settings))
+        settings = {k: v for k, v in plain_rows.plain(shop).items() if k not in _OWN_COUNTS}
+        out.writestr("shop.json", plain_rows.as_json({"format": FORMAT} | settings))
         people = shop.memberships.select_related("user")
         out.writestr(
-            "people.json", _json([[one.user.username, str(one.user), one.role] for one in people])
+            "people.json",
+            plain_rows.as_json([[one.user.username, str(one.user), one.role] for one in people]),
         )
         for name, model in _LISTS:
             rows = model._default_manager.filter(shop=shop).order_by("pk")
-            out.writestr(f"{name}.json", _json([_plain(row) for row in rows]))
+            out.writestr(
+                f"{name}.json", plain_rows.as_json([plain_rows.plain(row) for row in rows])
+            )
         out.writestr("pumps.csv", write_csv(_pumps(shop)))
         out.writestr("audit.csv", _audit(shop))
         jobs = shop.jobs.order_by("created", "pk")
@@ -104,6 +91,7 @@ def write(shop: Shop, told: Progress) -> bytes:
         for at, job in enumerate(jobs.iterator(chunk_size=100)):
             told(at, count)
             _write_job(out, job)
+        shop_sites.write(out, shop)
     return stream.getvalue()
 
 
@@ -113,7 +101,7 @@ def _pumps(shop: Shop) -> Iterable[Pump]:
 
 
 def _write_job(out: zipfile.ZipFile, job: Job) -> None:
-    held = _plain(job) | {"id": str(job.pk), "follows": str(job.follows_id or "")}
+    held = plain_rows.plain(job) | {"id": str(job.pk), "follows": str(job.follows_id or "")}
     lists = (
         ("revisions", job.revisions, "user"),
         ("notes", job.notes, "user"),
@@ -121,14 +109,14 @@ def _write_job(out: zipfile.ZipFile, job: Job) -> None:
     )
     for name, rows, person in lists:
         held[name] = [
-            _plain(row) | {"by": str(getattr(row, person) or "")}
+            plain_rows.plain(row) | {"by": str(getattr(row, person) or "")}
             for row in rows.select_related(person).order_by("pk")
         ]
     held["papers"] = []
     for paper in job.papers.select_related("issued_by").order_by("pk"):
-        held["papers"].append(_plain(paper) | {"by": str(paper.issued_by)})
+        held["papers"].append(plain_rows.plain(paper) | {"by": str(paper.issued_by)})
         out.writestr(f"papers/{job.pk}-{paper.number}.pdf", bytes(paper.pdf))
-    out.writestr(f"jobs/{job.pk}.json", _json(held))
+    out.writestr(f"jobs/{job.pk}.json", plain_rows.as_json(held))
 
 
 def _audit(shop: Shop) -> str:
@@ -145,8 +133,11 @@ def _audit(shop: Shop) -> str:
 
 
 def is_empty(shop: Shop) -> bool:
-    """Whether a shop has neither jobs nor pumps, so that another's data can be taken in."""
-    return not (shop.jobs.exists() or CatalogueEntry.objects.filter(shop=shop).exists())
+    """Whether a shop has neither jobs, customers nor pumps: another's data can be taken in."""
+    kept = (shop.jobs, shop.customers, shop.sites, shop.installed)
+    return not (
+        any(rows.exists() for rows in kept) or CatalogueEntry.objects.filter(shop=shop).exists()
+    )
 
 
 def judged(content: bytes) -> zipfile.ZipFile:
@@ -204,12 +195,12 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
     settings = _read(held, "shop.json")
     if settings.get("format") != FORMAT:
         raise CannotTakeIn(f"this file is no {FORMAT}")
-    _fill(shop, settings, but=_OWN_COUNTS | {"name"}).full_clean(exclude=["logo"])
+    plain_rows.fill(shop, settings, but=_OWN_COUNTS | {"name"}).full_clean(exclude=["logo"])
     _check_terms(shop)
     shop.save()
     counts = []
     for name, model in _LISTS:
-        rows = [_fill(model(shop=shop), row) for row in _read(held, f"{name}.json")]
+        rows = [plain_rows.fill(model(shop=shop), row) for row in _read(held, f"{name}.json")]
         if model is CatalogueEntry:
             _check_pumps(rows)
         if model is HouseRule and not {row.rule_id for row in rows} <= set(defaults()):
@@ -228,10 +219,16 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
         job = _take_job(shop, user, held, row, ids[name[5:-5]])
         if row["follows"] in ids:
             follows[job.pk] = ids[row["follows"]]
+    pumps = shop_sites.take_in(shop, user, held, ids)
+    for job in shop.jobs.all():
+        linking.link(job)
+        Job.objects.filter(pk=job.pk).update(
+            customer_record=job.customer_record, site_record=job.site_record
+        )
     for one, other in follows.items():
         Job.objects.filter(pk=one).update(follows_id=other)
     publishing.changed(shop)
-    return ", ".join([f"{len(parts)} jobs", *counts])
+    return ", ".join([f"{len(parts)} jobs", *counts, *pumps])
 
 
 def _read(held: zipfile.ZipFile, name: str) -> Any:
@@ -319,24 +316,24 @@ def _take_job(
     shop: Shop, user: User, held: zipfile.ZipFile, row: dict[str, Any], new_id: uuid.UUID
 ) -> Job:
     old = row["id"]
-    job = cast(Job, _fill(Job(shop=shop), row))
+    job = cast(Job, plain_rows.fill(Job(shop=shop), row))
     job.pk, job.sized_revision = new_id, None  # this shop counts its catalogue anew
     job.save(force_insert=True)
     revisions, notes, papers, recordings = [], [], [], []
     for one in row["revisions"]:
         document.load(one["document"])
-        revisions.append(_fill(Revision(job=job, user=user), one))
+        revisions.append(plain_rows.fill(Revision(job=job, user=user), one))
     for one in row["notes"]:
-        notes.append(_fill(JobNote(job=job, user=user), one))
+        notes.append(plain_rows.fill(JobNote(job=job, user=user), one))
     for one in row.get("recordings", ()):  # none in files of before there were any
-        recordings.append(_fill(Recording(job=job, user=user), one))
+        recordings.append(plain_rows.fill(Recording(job=job, user=user), one))
         if recordings[-1].text:
             read_log(recordings[-1].text)
     for one in row["papers"]:
         pdf = held.read(f"papers/{old}-{int(one['number'])}.pdf")
         if not pdf.startswith(b"%PDF-"):
             raise CannotTakeIn(f"paper {one['number']} of {job} is no PDF: nothing was taken in")
-        papers.append(_fill(Paper(job=job, issued_by=user, pdf=pdf), one))
+        papers.append(plain_rows.fill(Paper(job=job, issued_by=user, pdf=pdf), one))
     for model, made in (
         (Revision, revisions),
         (JobNote, notes),
@@ -345,32 +342,7 @@ def _take_job(
     ):
         model._default_manager.bulk_create(made)
         for one in made:
-            _keep_moments(one)
-    _keep_moments(job)
+            plain_rows.keep_moments(one)
+    plain_rows.keep_moments(job)
     _check_job(job, revisions)
     return job
-
-
-def _fill(row: Any, held: dict[str, Any], but: Set[str] = frozenset()) -> Any:
-    """Put what was written into a row's own columns; what it does not know is passed over."""
-    for one in row._meta.concrete_fields:
-        if one.name in held and one.name not in _BESIDE | but:
-            value = held[one.name]
-            if isinstance(one, models.BinaryField):
-                value = bytes.fromhex(value)
-            elif isinstance(one, models.DateTimeField) and value is not None:
-                value = datetime.fromisoformat(value)
-            setattr(row, one.attname, value)
-    row._written = held
-    return row
-
-
-def _keep_moments(row: Any) -> None:
-    """Moments that the database sets by itself are put back to what they were."""
-    moments = {
-        one.name: datetime.fromisoformat(row._written[one.name])
-        for one in row._meta.concrete_fields
-        if isinstance(one, models.DateTimeField) and row._written.get(one.name)
-    }
-    if moments:
-        type(row)._default_manager.filter(pk=row.pk).update(**moments)

@@ -216,9 +216,7 @@ def _changes(old: OldPump, known: Pump | None, pump: Pump, share: float) -> list
     if watts and pump.motor_power_w and pump.motor_power_w > _STRONGER * watts:
         found.append(Change(message("a stronger motor: look at breaker and cable")))
     if old.speeds == 2:
-        found.append(
-            Change(message("two speeds before: motor, cord and control need two"))
-        )
+        found.append(Change(message("two speeds before: motor, cord and control need two")))
     return found
 
 

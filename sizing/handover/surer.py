@@ -10,30 +10,35 @@ from sizing.handover.promise import Promise
 from sizing.handover.readings import Compared, Reading, Readings
 
 _WORTH = 0.3  # of the doubt: a part smaller than that is not worth reading again
+_SURE_ENOUGH = 0.01  # one sigma as a share of the figure
 
 
 def next_reading(found: Compared) -> str | None:
-    """The part of the readings that most of the doubt about head and K comes from.
+    """The part of the readings that the largest doubt comes from, as a share of its figure.
 
-    ``flow``, ``outlet``, ``inlet``, ``water`` or ``electric``; None where none stands out.
+    ``flow``, ``outlet``, ``inlet``, ``water`` or ``electric``; None where all is sure, or where no
+    part stands out.
     """
-    readings = found.readings
-    figures: tuple[Callable[[Readings], float], ...] = (
-        lambda one: one.k_s2_m5,
-        lambda one: one.input_w,
+    readings, promised = found.readings, found.promised
+    figures: tuple[tuple[Callable[[Readings], float], float], ...] = (
+        (lambda one: one.head_m, found.curve_head_m),
+        (
+            lambda one: one.head_m - one.static_m - promised.k_s2_m5 * one.flow_m3s**2,
+            found.system_head_m,
+        ),
+        (lambda one: one.input_w, found.curve_input_w),
     )
-    shares: dict[str, float] = {}
-    for figure in figures:
-        whole = readings.covariance(figure, figure)
-        if whole <= 0:
-            continue
-        for name, without in _without_each(readings).items():
-            rest = without.covariance(figure, figure)
-            shares[name] = max(shares.get(name, 0.0), (whole - rest) / whole)
-    if found.readings.inlet is None:
-        shares.pop("inlet", None)
-    best = max(shares, key=lambda name: shares[name], default=None)
-    return best if best is not None and shares[best] >= _WORTH else None
+    doubts = [(readings.sigma(figure) / abs(of), figure) for figure, of in figures if of]
+    worst, figure = max(doubts, key=lambda row: row[0])
+    if worst < _SURE_ENOUGH:
+        return None
+    whole = readings.covariance(figure, figure)
+    shares = {
+        name: (whole - without.covariance(figure, figure)) / whole
+        for name, without in _without_each(readings).items()
+    }
+    best = max(shares, key=lambda name: shares[name])
+    return best if shares[best] >= _WORTH else None
 
 
 def _sure(one: Reading) -> Reading:

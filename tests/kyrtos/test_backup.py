@@ -83,6 +83,21 @@ def test_what_was_saved_comes_back_to_the_last_row_and_byte(paper, here, empty, 
     assert "not empty" in refused.stderr
 
 
+def test_photos_and_files_lie_beside_it_and_come_back(paper, here, empty, tmp_path):
+    files, back = tmp_path / "files", tmp_path / "back"
+    (files / "shop-1").mkdir(parents=True)
+    (files / "shop-1" / "a.jpg").write_bytes(b"photo")
+    file = tmp_path / "shop.kyrtos"
+    assert run("save", file, here, KYRTOS_FILES=str(files)).returncode == 0
+    lost = run("restore", file, empty, KYRTOS_FILES="")
+    assert lost.returncode != 0
+    assert "KYRTOS_FILES" in lost.stderr
+    assert contents(empty) == {}  # told before anything is done
+    done = run("restore", file, empty, KYRTOS_FILES=str(back))
+    assert done.returncode == 0, done.stderr
+    assert (back / "shop-1" / "a.jpg").read_bytes() == b"photo"
+
+
 def test_an_encrypted_one_is_opened_by_its_key_alone(paper, here, empty, tmp_path):
     secret, file = tmp_path / "key", tmp_path / "shop.kyrtos"
     subprocess.run(["age-keygen", "-o", secret], check=True, capture_output=True)

@@ -6,6 +6,7 @@ import zipfile
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection
 from django.test import Client
@@ -15,6 +16,7 @@ from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.catalogue import imports
 from kyrtos.catalogue.models import CatalogueEntry, Import, PriceNote
 from kyrtos.config import queue
+from kyrtos.customers import photos
 from kyrtos.jobs import recordings
 from kyrtos.jobs.models import JobNote
 from kyrtos.operations import backups, lost, shop_data, shop_files, tasks
@@ -142,6 +144,16 @@ def test_a_shop_leaves_with_its_data_and_comes_back_with_it(owner, newcomer, sho
     shop.house_rules.create(rule_id="CYC-01", value_si=9.0, reason="clay")
     shop.licence = "PL 77"
     shop.save()
+    photo = photos.keep(
+        site=job.site_record,
+        user=wenna,
+        sent=SimpleUploadedFile("pit.pdf", b"%PDF-1.7 pit"),
+        place="pump",
+        job=job.pk,
+    )
+    standing = shop.installed.get(serial="VE220841")
+    read = [one.come for one in standing.readings.order_by("on")]
+    pumps_out = shop.installed.count()
     out = taken_out(owner)
     names = zipfile.ZipFile(io.BytesIO(out)).namelist()
     assert {"shop.json", "pumps.csv", "audit.csv", f"papers/{job.pk}-1.pdf"} <= set(names)
@@ -152,6 +164,7 @@ def test_a_shop_leaves_with_its_data_and_comes_back_with_it(owner, newcomer, sho
     before = told(shop)
     pumps = CatalogueEntry.objects.filter(shop=shop).count()
     shop.jobs.get(pk=job.pk).papers.all().delete()
+    shop.installed.all().delete()
     shop.jobs.all().delete()  # it has gone elsewhere
     answer = upload(newcomer, out)
     queue.run_held()
@@ -172,6 +185,13 @@ def test_a_shop_leaves_with_its_data_and_comes_back_with_it(owner, newcomer, sho
     assert held.recordings.get().text.startswith("time,level [m]")
     assert PriceNote.objects.get(shop=elsewhere, source="list").price == 400.0
     assert newcomer.get(f"/jobs/{job.pk}/").status_code == 200
+    there = elsewhere.installed.get(serial="VE220841")
+    assert (there.code, there.job_id, there.site) == (standing.code, job.pk, held.site_record)
+    assert [one.come for one in there.readings.order_by("on")] == read
+    assert elsewhere.installed.count() == pumps_out
+    kept = held.site_record.files.get()
+    assert (kept.name, kept.job, kept.at) == (photo.name, job.pk, photo.at)
+    assert default_storage.open(kept.stored).read() == b"%PDF-1.7 pit"
 
 
 def test_beside_the_shop_it_came_from_it_gets_ids_of_its_own(owner, newcomer, shop, job):
@@ -231,6 +251,10 @@ SHOP = b'{"format": "kyrtos-shop/1", "currency": "\xe2\x82\xac", %s}'
         ("jobs/", b'{"id": "x", "revisions": []}', "broken"),
         ("rules.json", b'[{"rule_id": 5, "reason": null}]', "there is none of"),
         ("prices.json", b"\xff\xfe", "broken"),
+        ("customers.json", b"[]", "broken"),
+        ("customers.json", b'{"customers": [{"name": ""}], "sites": []}', "broken"),
+        ("installed.json", b'[{"code": "A", "site": 9999}]', "broken"),
+        ("installed.json", b'[{"code": "A", "site": 0, "job": "", "record": {"a": 1}}]', "broken"),
     ],
 )
 def test_a_broken_file_is_told_and_changes_nothing(owner, newcomer, part, content, says):

@@ -1,0 +1,64 @@
+"""A row of the database as plain JSON content, and back."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Set
+from datetime import date, datetime
+from typing import Any
+
+from django.db import models
+
+
+def _own(row: models.Model) -> list[Any]:
+    """A row's own columns: keys to other rows are made anew where it goes."""
+    return [
+        one
+        for one in row._meta.concrete_fields
+        if not one.is_relation and one.name not in ("id", "pdf")
+    ]
+
+
+def plain(row: models.Model) -> dict[str, Any]:
+    """A row's own columns, without keys to other rows."""
+    return {
+        one.name: value if not isinstance(value, bytes | memoryview) else bytes(value).hex()
+        for one in _own(row)
+        for value in (getattr(row, one.attname),)
+    }
+
+
+def as_json(value: object) -> str:
+    """As text; moments in ISO."""
+
+    def moment(one: Any) -> str:
+        return one.isoformat() if isinstance(one, date) else str(one)
+
+    return json.dumps(value, ensure_ascii=False, indent=1, default=moment)
+
+
+def fill(row: Any, held: dict[str, Any], but: Set[str] = frozenset()) -> Any:
+    """Put what was written into a row's own columns; what it does not know is passed over."""
+    for one in _own(row):
+        if one.name in held and one.name not in but:
+            value = held[one.name]
+            if isinstance(one, models.BinaryField):
+                value = bytes.fromhex(value)
+            elif isinstance(one, models.DateTimeField) and value is not None:
+                value = datetime.fromisoformat(value)
+            elif isinstance(one, models.DateField) and value is not None:
+                value = date.fromisoformat(value)
+            setattr(row, one.attname, value)
+    row._written = held
+    return row
+
+
+def keep_moments(row: Any) -> None:
+    """Moments that the database sets by itself are put back to what they were."""
+    moments = {
+        one.name: datetime.fromisoformat(row._written[one.name])
+        for one in row._meta.concrete_fields
+        if isinstance(one, models.DateTimeField) and row._written.get(one.name)
+    }
+    if moments:
+        type(row)._default_manager.filter(pk=row.pk).update(**moments)

@@ -1,0 +1,149 @@
+"""Customers, sites with their photos, and installed pumps of a shop's data, out and in."""
+
+from __future__ import annotations
+
+import json
+import uuid
+import zipfile
+from collections.abc import Mapping
+from typing import Any
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+
+from kyrtos.accounts.models import User
+from kyrtos.customers.models import Customer, Site, SiteFile
+from kyrtos.installations import keeping
+from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder, new_code
+from kyrtos.jobs.models import Job
+from kyrtos.operations.plain_rows import as_json, fill, keep_moments, plain
+from kyrtos.paper.models import Paper
+from kyrtos.shops.models import Shop
+
+_OF_A_PUMP = (("events", Event), ("readings", ReadingSet), ("reminders", Reminder))
+
+
+def write(out: zipfile.ZipFile, shop: Shop) -> None:
+    """Put them into a shop's ZIP."""
+    held = list(shop.customers.order_by("pk"))
+    customers = [plain(one) for one in held]
+    at = {one.pk: number for number, one in enumerate(held)}
+    sites, site_at = [], {}
+    for number, site in enumerate(shop.sites.order_by("pk")):
+        site_at[site.pk] = number
+        files = [_write_file(out, one) for one in site.files.order_by("at")]
+        sites.append(plain(site) | {"customer": at.get(site.customer_id or 0), "files": files})
+    out.writestr("customers.json", as_json({"customers": customers, "sites": sites}))
+    pumps = [_pump(one, site_at) for one in shop.installed.order_by("pk")]
+    out.writestr("installed.json", as_json(pumps))
+
+
+def _write_file(out: zipfile.ZipFile, file: SiteFile) -> dict[str, Any]:
+    name = f"files/{file.pk}"
+    if default_storage.exists(file.stored):
+        out.writestr(name, default_storage.open(file.stored).read())
+    return plain(file) | {"id": str(file.pk), "job": str(file.job or "")}
+
+
+def _pump(pump: InstalledPump, site_at: Mapping[int, int]) -> dict[str, Any]:
+    held = plain(pump) | {
+        "site": site_at[pump.site_id],
+        "job": str(pump.job_id or ""),
+        "paper": pump.paper.number if pump.paper else None,
+        "replaced_by": pump.replaced_by.code if pump.replaced_by else "",
+        "plate": str(pump.plate_id or ""),
+    }
+    for name, _ in _OF_A_PUMP:
+        held[name] = [plain(one) for one in getattr(pump, name).order_by("pk")]
+    return held
+
+
+def take_in(
+    shop: Shop, user: User, held: zipfile.ZipFile, jobs: Mapping[str, uuid.UUID]
+) -> list[str]:
+    """Take them in; ``jobs`` says what each job is called now. What came, in words.
+
+    A file of a shop of before there were any holds none.
+
+    Raises
+    ------
+    ValidationError, KeyError, ValueError
+        Something of them cannot be.
+    """
+    if "customers.json" not in held.namelist():
+        return []
+    content = json.loads(held.read("customers.json"))
+    customers = [fill(Customer(shop=shop), row) for row in content["customers"]]
+    for one in customers:
+        one.full_clean()
+        one.save()
+        keep_moments(one)
+    sites, files = [], {}
+    for row in content["sites"]:
+        at = row["customer"]
+        site = fill(Site(shop=shop, customer=None if at is None else customers[at]), row)
+        site.full_clean()
+        site.save()
+        keep_moments(site)
+        sites.append(site)
+        for one in row["files"]:
+            files[one["id"]] = _take_file(site, user, held, one, jobs)
+    pumps = json.loads(held.read("installed.json"))
+    made = {row["code"]: _take_pump(shop, user, row, sites, jobs, files) for row in pumps}
+    for row in pumps:
+        if row["replaced_by"] in made:
+            new = made[row["replaced_by"]]
+            InstalledPump.objects.filter(pk=made[row["code"]].pk).update(replaced_by=new)
+    return [f"{len(customers)} customers", f"{len(sites)} sites", f"{len(pumps)} installed pumps"]
+
+
+def _take_file(
+    site: Site,
+    user: User,
+    held: zipfile.ZipFile,
+    row: dict[str, Any],
+    jobs: Mapping[str, uuid.UUID],
+) -> SiteFile:
+    made = uuid.uuid4()
+    file: SiteFile = fill(SiteFile(site=site, user=user), row)
+    file.pk, file.job = made, jobs.get(row["job"])
+    file.stored = f"shop-{site.shop_id}/{made}"
+    file.full_clean(exclude=["id"])
+    name = f"files/{row['id']}"
+    if name in held.namelist():
+        file.stored = default_storage.save(file.stored, ContentFile(held.read(name)))
+    file.save(force_insert=True)
+    keep_moments(file)
+    return file
+
+
+def _take_pump(
+    shop: Shop,
+    user: User,
+    row: dict[str, Any],
+    sites: list[Site],
+    jobs: Mapping[str, uuid.UUID],
+    files: Mapping[str, SiteFile],
+) -> InstalledPump:
+    known = jobs.get(row["job"])
+    job = None if known is None else Job.objects.filter(pk=known, shop=shop).first()
+    pump: InstalledPump = fill(InstalledPump(shop=shop, site=sites[row["site"]], job=job), row)
+    if job is not None and row["paper"] is not None:
+        pump.paper = Paper.objects.filter(job=job, number=row["paper"]).first()
+    pump.plate = files.get(row["plate"])
+    if InstalledPump.objects.filter(code=pump.code).exists():
+        pump.code = new_code()  # its label is another shop's here: print it anew
+    pump.full_clean()
+    keeping.pump_of_record(pump)  # raises where the record is none
+    keeping.promise_for(pump)
+    pump.save()
+    keep_moments(pump)
+    for name, model in _OF_A_PUMP:
+        for one in row[name]:
+            each = fill(model(pump=pump), one)
+            if hasattr(each, "token"):
+                each.user, each.token = user, uuid.uuid4()
+            each.full_clean()
+            each.save()
+            keep_moments(each)
+    return pump
