@@ -34,7 +34,7 @@ def version() -> str:
 def worker(request: HttpRequest) -> HttpResponse:
     """The script, told its version and which of our files it keeps; it says nothing of anyone."""
     told = {"version": version(), "assets": [static(name) for name in _ASSETS]}
-    content = f"const KEPT = {json.dumps(told)};\n{_script()}"
+    content = f"self.KEPT = {json.dumps(told)};\n{_script()}"
     answer = HttpResponse(content, content_type="text/javascript")
     answer.headers["Cache-Control"] = "no-cache"
     return answer

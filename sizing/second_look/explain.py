@@ -12,7 +12,9 @@ from itertools import combinations
 
 from sizing.base.errors import SizingError
 from sizing.second_look.hand_sum import Figures, HandSum, Steps, right
-from sizing.second_look.slips import SLIPS, Slip
+from sizing.second_look.more_slips import MORE_SLIPS
+from sizing.second_look.slip import Slip
+from sizing.second_look.slips import SLIPS
 
 RIGHT, NEAR = 0.03, 0.02
 
@@ -36,7 +38,7 @@ class Explained:
 
 def possible(facts: HandSum) -> tuple[Slip, ...]:
     """The slips that can be made in a sum."""
-    return tuple(one for one in SLIPS if one.possible(facts))
+    return tuple(one for one in (*SLIPS, *MORE_SLIPS) if one.possible(facts))
 
 
 def slipped(steps: Steps, slips: tuple[Slip, ...]) -> Figures | None:

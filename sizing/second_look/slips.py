@@ -6,12 +6,13 @@ Adding one is adding one entry to :data:`SLIPS`.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from sizing.base.units import unit
 from sizing.base.water import GRAVITY_M_S2
 from sizing.pump.curve import REFERENCE_DENSITY_KG_M3
 from sizing.second_look.hand_sum import HandLeg, HandSum, Steps
+from sizing.second_look.slip import Slip, flow_times
 
 _FT_M = unit("ft", "length").scale
 _PSI_PA = unit("psi", "pressure").scale
@@ -19,18 +20,6 @@ _US_GPM, _IMPERIAL_GPM = unit("gpm", "flow").scale, unit("imp gpm", "flow").scal
 _LITRES_IN_A_GALLON = _US_GPM / unit("l/min", "flow").scale
 _MINUTES_AN_HOUR = 60.0
 _FEET_OF_A_PSI = _PSI_PA / (_FT_M * REFERENCE_DENSITY_KG_M3 * GRAVITY_M_S2)
-
-
-@dataclass(frozen=True)
-class Slip:
-    """One slip: ``told`` says what went wrong, ``instead`` what to do."""
-
-    code: str
-    label: str
-    told: str
-    instead: str
-    possible: Callable[[HandSum], bool]
-    change: Callable[[Steps], Steps]
 
 
 def _always(facts: HandSum) -> bool:
@@ -56,10 +45,6 @@ def _no_fittings(steps: Steps) -> Steps:
 def _one_way(steps: Steps) -> Steps:
     legs = tuple(leg for leg in steps.facts.legs if leg.role != "return")
     return steps.with_facts(legs=legs)
-
-
-def _flow_times(factor: float) -> Callable[[Steps], Steps]:
-    return lambda steps: steps.with_facts(flow_m3s=steps.facts.flow_m3s * factor)
 
 
 def _from_pump(steps: Steps) -> Steps:
@@ -126,7 +111,7 @@ SLIPS = (
         "the number of gallons an hour was taken as gallons a minute",
         "divide it by 60",
         lambda facts: facts.curve is None and facts.flow_unit == "gph",
-        _flow_times(_MINUTES_AN_HOUR),
+        flow_times(_MINUTES_AN_HOUR),
     ),
     Slip(
         "imperial_as_us_gallons",
@@ -134,7 +119,7 @@ SLIPS = (
         "the number of imperial gallons was taken as US gallons",
         f"an imperial gallon is {_IMPERIAL_GPM / _US_GPM:.3g} US gallons",
         lambda facts: facts.curve is None and facts.flow_unit == "imp_gpm",
-        _flow_times(_US_GPM / _IMPERIAL_GPM),
+        flow_times(_US_GPM / _IMPERIAL_GPM),
     ),
     Slip(
         "static_from_pump",

@@ -10,6 +10,7 @@ from sizing.base.water import water
 from sizing.pump.curve import PumpCurve
 from sizing.second_look.explain import explain, possible, slipped
 from sizing.second_look.hand_sum import QUANTITIES, HandLeg, HandSum, right
+from sizing.second_look.more_slips import MORE_SLIPS
 from sizing.second_look.slips import SLIPS
 
 _GPM = 3.785411784e-3 / 60
@@ -55,7 +56,26 @@ JOBS = {
         curve=CURVE,
         open_flow_m3s=1.8e-3,
     ),
+    # with facts besides, or a wider look: the further slips
+    "wider": one_sum(wider=True, margin=1.2, fixture_units=60.0, daily_m3=3.0),
+    "over the top": one_sum(wider=True, end_level_m=4.0, flow_unit="imp_gpm"),
+    "abreast": one_sum(
+        legs=(*legs("run"), HandLeg("run", 60.0, 9.0, 0.02, 0.0176, 1.5e-6, abreast=2))
+    ),
+    "wider pump": one_sum(
+        flow_m3s=7e-4,
+        pressure_pa=0.0,
+        pressure_unit="kPa",
+        discharge_level_m=3.0,
+        curve=CURVE,
+        open_flow_m3s=1.8e-3,
+        wider=True,
+    ),
 }
+SUCTION = one_sum(
+    air_pa=101_325.0,
+    legs=(HandLeg("suction", 6.0, 2.0, 0.04, 0.036, 1.5e-6), *legs("run")),
+)
 
 
 def rounded(value, error=0.0):
@@ -77,8 +97,9 @@ def sets_near(steps, quantity, value, most):
 
 
 def test_every_slip_of_the_table_is_possible_in_one_of_these_jobs():
-    able = {slip.code for facts in JOBS.values() for slip in possible(facts)}
-    assert able == {slip.code for slip in SLIPS}
+    jobs = (*JOBS.values(), SUCTION)
+    able = {slip.code for facts in jobs for slip in possible(facts)}
+    assert able == {slip.code for slip in (*SLIPS, *MORE_SLIPS)}
 
 
 @pytest.mark.parametrize("count", [1, 2])
@@ -137,3 +158,24 @@ def test_pairs_are_named_in_the_order_of_the_alphabet():
 def test_a_pump_that_cannot_lift_it_is_told():
     with pytest.raises(SizingError, match="cannot lift"):
         explain(one_sum(curve=CURVE, open_flow_m3s=1.8e-3), "head", 5.0)
+
+
+def test_the_npsh_by_gauge_pressure_is_found_and_the_right_one_is_right():
+    """10.33 m of air less 2.4 m of lift, suction friction and 0.15 m of vapour."""
+    done = right(SUCTION).figures()
+    assert 7.0 < done.npsh < 7.8
+    assert explain(SUCTION, "npsh", rounded(done.npsh)).code == "right"
+    wrong = slipped(right(SUCTION), (slip_of("npsh_by_gauge"),)).npsh
+    assert wrong < 0
+    assert explain(SUCTION, "npsh", rounded(wrong)).code == "npsh_by_gauge"
+    with pytest.raises(SizingError, match="not among the facts"):
+        right(JOBS["gpm"]).figures().of("npsh")
+
+
+def slip_of(code):
+    return next(slip for slip in (*SLIPS, *MORE_SLIPS) if slip.code == code)
+
+
+@pytest.mark.parametrize("name", ["lpm", "gpm", "gph", "imperial", "loop", "pump"])
+def test_the_twelve_stand_alone_where_nothing_more_is_known(name):
+    assert {slip.code for slip in possible(JOBS[name])} <= {slip.code for slip in SLIPS}

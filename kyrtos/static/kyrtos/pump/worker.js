@@ -1,54 +1,57 @@
 // Keeps the pages of installed pumps and their form of readings, and nothing else, for a phone without a network.
-// KEPT (version, assets) stands above it: the server writes it there.
+// self.KEPT (version, assets) stands above it: the server writes it there.
 "use strict";
-const CACHE = `kyrtos-pump-${KEPT.version}`;
-const PAGE = /^\/p\/[A-Z0-9]{8}\/(readings\/)?$/;
+(() => {
+  const kept = self.KEPT;
+  const CACHE = `kyrtos-pump-${kept.version}`;
+  const PAGE = /^\/p\/[A-Z0-9]{8}\/(readings\/)?$/;
 
-self.addEventListener("install", (event) => {
-  event.waitUntil(
-    caches
-      .open(CACHE)
-      .then((cache) => cache.addAll(KEPT.assets))
-      .then(() => self.skipWaiting()),
-  );
-});
+  self.addEventListener("install", (event) => {
+    event.waitUntil(
+      caches
+        .open(CACHE)
+        .then((cache) => cache.addAll(kept.assets))
+        .then(() => self.skipWaiting()),
+    );
+  });
 
-self.addEventListener("activate", (event) => {
-  event.waitUntil(
-    caches
-      .keys()
-      .then((names) => Promise.all(names.filter((name) => name !== CACHE).map((name) => caches.delete(name))))
-      .then(() => self.clients.claim()),
-  );
-});
+  self.addEventListener("activate", (event) => {
+    event.waitUntil(
+      caches
+        .keys()
+        .then((names) => Promise.all(names.filter((name) => name !== CACHE).map((name) => caches.delete(name))))
+        .then(() => self.clients.claim()),
+    );
+  });
 
-// Who signs out leaves nothing behind.
-self.addEventListener("message", (event) => {
-  if (event.data === "forget") event.waitUntil(caches.delete(CACHE));
-});
+  // Who signs out leaves nothing behind.
+  self.addEventListener("message", (event) => {
+    if (event.data === "forget") event.waitUntil(caches.delete(CACHE));
+  });
 
-async function page(request) {
-  const cache = await caches.open(CACHE);
-  try {
-    const answer = await fetch(request);
-    if (answer.ok && !answer.redirected) await cache.put(request.url, answer.clone());
-    else if (answer.redirected || answer.status === 403 || answer.status === 404) await cache.delete(request.url);
-    return answer;
-  } catch (problem) {
-    const kept = await cache.match(request.url);
-    if (kept) return kept;
-    throw problem;
+  async function page(request) {
+    const cache = await caches.open(CACHE);
+    try {
+      const answer = await fetch(request);
+      if (answer.ok && !answer.redirected) await cache.put(request.url, answer.clone());
+      else if (answer.redirected || answer.status === 403 || answer.status === 404) await cache.delete(request.url);
+      return answer;
+    } catch (problem) {
+      const kept = await cache.match(request.url);
+      if (kept) return kept;
+      throw problem;
+    }
   }
-}
 
-async function asset(request) {
-  return (await caches.match(request)) || fetch(request);
-}
+  async function asset(request) {
+    return (await caches.match(request)) || fetch(request);
+  }
 
-self.addEventListener("fetch", (event) => {
-  const { request } = event;
-  const url = new URL(request.url);
-  if (request.method !== "GET" || url.origin !== self.location.origin) return;
-  if (PAGE.test(url.pathname) && !url.search) event.respondWith(page(request));
-  else if (KEPT.assets.includes(url.pathname)) event.respondWith(asset(request));
-});
+  self.addEventListener("fetch", (event) => {
+    const { request } = event;
+    const url = new URL(request.url);
+    if (request.method !== "GET" || url.origin !== self.location.origin) return;
+    if (PAGE.test(url.pathname) && !url.search) event.respondWith(page(request));
+    else if (kept.assets.includes(url.pathname)) event.respondWith(asset(request));
+  });
+})();

@@ -1,0 +1,25 @@
+"""What a slip is: when it is possible, what it changes in a sum, how it is told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from sizing.second_look.hand_sum import HandSum, Steps
+
+
+@dataclass(frozen=True)
+class Slip:
+    """One slip: ``told`` says what went wrong, ``instead`` what to do."""
+
+    code: str
+    label: str
+    told: str
+    instead: str
+    possible: Callable[[HandSum], bool]
+    change: Callable[[Steps], Steps]
+
+
+def flow_times(factor: float) -> Callable[[Steps], Steps]:
+    """The number of the flow read in another unit."""
+    return lambda steps: steps.with_facts(flow_m3s=steps.facts.flow_m3s * factor)
