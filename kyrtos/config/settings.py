@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "kyrtos.paper",
     "kyrtos.installations",
     "kyrtos.counter",
+    "kyrtos.practice",
     "kyrtos.operations",
     "kyrtos.demo",
 ]

@@ -17,6 +17,7 @@ urlpatterns = [
     path("", include("kyrtos.customers.urls")),
     path("", include("kyrtos.installations.urls")),
     path("", include("kyrtos.counter.urls")),
+    path("", include("kyrtos.practice.urls")),
     path("which-pump/", which, name="which-pump"),
     path("site-sheet/<slug:kind>.pdf", blank_site_sheet, name="blank-site-sheet"),
     path("pipes/", pipes_like, name="pipes-like"),

@@ -11,8 +11,11 @@ from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.drawing.time_chart import TimeChart, time_chart
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import logo_address
+from kyrtos.worksheet.dialogs.second_look import instead_of, lines_of, verdict_of
 from kyrtos.worksheet.sheet import sheet
 from kyrtos.worksheet.sheet_views import Sheet
+from sizing.analysis.changed import known
+from sizing.analysis.second_look import DIMENSIONS, of_job
 from sizing.base.errors import SizingError
 from sizing.base.numbers import as_read
 from sizing.document import items
@@ -51,6 +54,16 @@ class RunOnPaper:
 
 
 @dataclass(frozen=True)
+class Annex:
+    """Why our figure differs from somebody else's."""
+
+    label: str
+    verdict: str
+    instead: tuple[str, ...]
+    rows: tuple[tuple[str, str, str, bool], ...]
+
+
+@dataclass(frozen=True)
 class PaperView:
     """One paper; ``sheet`` gives verdict, tape, checks and picture as on the worksheet."""
 
@@ -69,6 +82,7 @@ class PaperView:
     pump_name: str
     pump_facts: tuple[tuple[str, str], ...]
     runs: tuple[RunOnPaper, ...]
+    annex: Annex | None
 
 
 def paper_view(
@@ -102,6 +116,24 @@ def paper_view(
             (label, text) for label, text in pump_facts(pump, system, shop.currency) if text
         ),
         runs=tuple(_runs(sizing)),
+        annex=_annex(sizing),
+    )
+
+
+def _annex(sizing: Sizing) -> Annex | None:
+    """The second look that stands on the job; None where none does or it cannot be taken."""
+    try:
+        found = of_job(known(sizing))
+    except SizingError:
+        return None
+    if found is None:
+        return None
+    system, dimension = sizing.job.units, DIMENSIONS[found.quantity]
+    return Annex(
+        label=found.quantity.replace("_", " "),
+        verdict=verdict_of(found.explained, found.value_si, dimension, system),
+        instead=instead_of(found.explained),
+        rows=lines_of(found.lines, system),
     )
 
 

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 from uuid import UUID
 
+from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.config.middleware import takes
@@ -20,6 +22,7 @@ from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.dialogs.base import Asked
 from kyrtos.worksheet.dialogs.measured import view_of as measured_view_of
+from kyrtos.worksheet.dialogs.second_look import asked_of
 from kyrtos.worksheet.dialogs.survey import survey_view
 from kyrtos.worksheet.dialogs.weather import view_of as weather_view_of
 from sizing.analysis.changed import known
@@ -191,3 +194,26 @@ def take_weather(request: ShopRequest, job_id: UUID) -> HttpResponse:
         problem = str(told)
     context = {"view": weather_view_of(str(job.pk), problem), "job": job}
     return render(request, "dialogs/weather.html", context, status=422 if problem else 202)
+
+
+@require_POST
+@may("edit job")
+def keep_second_look(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Let somebody else's figure stand on the job, for its paper; or take it off again."""
+    job = views.find_job(request, job_id)
+    figure = None
+    if request.POST.get("do") != "drop":
+        given = {name: str(text) for name, text in request.POST.items()}
+        try:
+            figure = asked_of(given, services.current(job).units)
+        except SizingError as problem:
+            messages.error(request, f"Nothing was kept: {problem}.")
+            return redirect("worksheet", job_id=job.pk)
+    services.change(
+        job=job,
+        user=cast(User, request.user),
+        path="",
+        page="",
+        apply=lambda content: content.model_copy(update={"second_look": figure}),
+    )
+    return redirect("worksheet", job_id=job.pk)

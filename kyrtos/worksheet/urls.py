@@ -15,6 +15,7 @@ urlpatterns = [
     path("own-pump/", own_pump_views.take, name="own-pump"),
     path("weather/", dialog_views.take_weather, name="take-weather"),
     path("measured/", dialog_views.take_log, name="take-log"),
+    path("second-look/", dialog_views.keep_second_look, name="keep-second-look"),
     path("survey/", dialog_views.take_survey, name="survey"),
     path("job.json", views.download, name="job-file"),
     path("sizing.json", views.result, name="sizing-file"),

@@ -82,12 +82,31 @@ def second_look(
         raise SizingError("a figure above nothing is wanted")
     facts = facts_of(base, flow_unit, of_a_pump=of_a_pump)
     found = explain(facts, name, value_si)
+    return SecondLook(found, value_si, name, side_by_side(facts, found))
+
+
+def of_job(base: Known) -> SecondLook | None:
+    """The figure that stands on a job, looked at; None where none does.
+
+    Raises like :func:`second_look`.
+    """
+    asked = base.sizing.job.second_look
+    if asked is None:
+        return None
+    value = asked.figure.si(DIMENSIONS[asked.quantity])
+    return second_look(
+        base, asked.quantity, value, flow_unit=asked.flow_unit, of_a_pump=asked.of_a_pump
+    )
+
+
+def side_by_side(facts: HandSum, found: Explained) -> tuple[SideBySide, ...]:
+    """The right sum and the one with the slips that were found, line by line."""
     steps = right(facts)
     theirs = steps
     for one in found.slips:
         theirs = one.change(theirs)
     other = slipped(steps, found.slips) or steps.figures()
-    return SecondLook(found, value_si, name, tuple(_lines(steps, theirs, steps.figures(), other)))
+    return tuple(_lines(steps, theirs, steps.figures(), other))
 
 
 def facts_of(base: Known, flow_unit: str, *, of_a_pump: bool) -> HandSum:
@@ -122,7 +141,16 @@ def facts_of(base: Known, flow_unit: str, *, of_a_pump: bool) -> HandSum:
         motor_efficiency=motor,
         curve=base.curve if of_a_pump else None,
         open_flow_m3s=base.curve.last_flow_m3s if of_a_pump and base.curve else None,
+        end_level_m=_end_level_m(base, water_level, heads[_STATIC] + heads[_DRAWDOWN]),
+        wider=True,
     )
+
+
+def _end_level_m(base: Known, water_level_m: float, static_m: float) -> float | None:
+    """Where the pipe ends, when a higher point on the way governs; None else."""
+    route = base.system.route
+    end = route.legs[-1].end_elevation_m
+    return end if not route.closed_loop and end < water_level_m + static_m - 0.01 else None
 
 
 def _legs(base: Known, flow: float, ledger: Ledger) -> Iterator[HandLeg]:
@@ -190,6 +218,8 @@ def _lines(steps: Steps, theirs: Steps, done: Figures, other: Figures) -> list[S
         ("shaft power", "power", done.shaft_power, other.shaft_power),
         ("drawn from the supply", "power", done.input_power, other.input_power),
     ]
+    if done.npsh is not None and other.npsh is not None:
+        rows.append(("NPSH available", "length", done.npsh, other.npsh))
     return [
         SideBySide(
             label,

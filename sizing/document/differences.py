@@ -21,6 +21,7 @@ _PLAIN = {
     "running_pumps": "how many pumps run",
     "standby": "how many stand by",
     "own_pumps": "pumps at hand",
+    "second_look": "somebody else's figure",
 }
 _OF_A_LEG = {
     "name": "name",

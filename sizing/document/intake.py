@@ -81,6 +81,11 @@ def agreeing(job: JobDocument) -> TakenIn:
     legs = tuple(_mended_leg(leg, number, mend) for number, leg in enumerate(job.legs, 1))
     allowance = job.allowance and mend("the allowance for fittings", job.allowance, "ratio")
     as_built = job.as_built and mend("losses as built", job.as_built, "ratio")
+    asked = job.second_look
+    if asked is not None:
+        dimension = _ASKED_OF.get(asked.quantity, "power")
+        figure = mend("somebody else's figure", asked.figure, dimension)
+        asked = asked.model_copy(update={"figure": figure})
     scenarios = {
         code: _mended(given, _asked(code), f"{code}, ", mend)
         for code, given in job.scenarios.items()
@@ -92,12 +97,14 @@ def agreeing(job: JobDocument) -> TakenIn:
             "legs": legs,
             "allowance": allowance,
             "as_built": as_built,
+            "second_look": asked,
             "scenarios": scenarios,
         }
     )
     return TakenIn(changed if told else job, tuple(told))
 
 
+_ASKED_OF = {"head": "length", "flow": "flow"}
 Mend = Callable[[str, Figure, str], Figure]
 
 

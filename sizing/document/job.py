@@ -279,6 +279,15 @@ class OwnPump(_Part):
     largest_solid: Figure | None = None
 
 
+class OthersFigure(_Part):
+    """What somebody else got for the job, and the unit that they wrote flows in."""
+
+    quantity: Literal["head", "flow", "hydraulic_power", "shaft_power", "input_power"]
+    figure: Figure
+    flow_unit: str = Field(max_length=12)
+    of_a_pump: bool = False
+
+
 class JobDocument(_Part):
     """One sizing job, whole. ``pending`` keeps what was typed and could not be read, by path."""
 
@@ -305,6 +314,8 @@ class JobDocument(_Part):
     own_pumps: tuple[OwnPump, ...] = Field((), max_length=MOST_OWN_PUMPS)
     # what the job is run through at every edit, by code, with figures of its own
     scenarios: dict[str, dict[str, Figure]] = Field(default_factory=dict, max_length=MOST_SCENARIOS)
+    # somebody else's figure, which the paper says how it differs from ours
+    second_look: OthersFigure | None = None
     pending: dict[str, str] = Field(default_factory=dict)
 
     @field_validator("legs")

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
-from sizing.analysis.second_look import DIMENSIONS, FLOW_UNITS, SecondLook, second_look
-from sizing.base import numbers, quantity, units
+from sizing.analysis.second_look import DIMENSIONS, FLOW_UNITS, SideBySide, second_look
+from sizing.base import numbers, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
+from sizing.document.job import Figure, OthersFigure
+from sizing.second_look.explain import Explained
 from sizing.size import Sizing
 
 _LONGEST = 40
@@ -36,6 +39,7 @@ class SecondLookView:
     verdict: str
     instead: tuple[str, ...]
     lines: tuple[tuple[str, str, str, bool], ...]
+    kept: bool  # whether one stands on the job, for its paper
 
 
 def second_look_view(asked: Asked) -> SecondLookView:
@@ -49,8 +53,7 @@ def second_look_view(asked: Asked) -> SecondLookView:
     found, problem = None, ""
     if text.strip():
         try:
-            bare = _BARE[DIMENSIONS[name]][system == "us"]
-            value = quantity.read(numbers.as_kept(text), DIMENSIONS[name], bare).si
+            value = figure_of(text, name, system).si(DIMENSIONS[name])
             found = second_look(asked.base, name, value, flow_unit=unit, of_a_pump=of_a_pump)
         except SizingError as told:
             problem = str(told)
@@ -62,44 +65,73 @@ def second_look_view(asked: Asked) -> SecondLookView:
         of_a_pump=of_a_pump,
         text=text,
         problem=problem,
-        state="" if found is None else _state(found),
-        verdict="" if found is None else _verdict(found, system),
-        instead=()
+        state="" if found is None else state_of(found.explained),
+        verdict=""
         if found is None
-        else tuple(
-            f"{one.told[:1].upper()}{one.told[1:]}: {one.instead}." for one in found.explained.slips
-        ),
-        lines=()
-        if found is None
-        else tuple(
-            (row.label, row.right.text(system), row.theirs.text(system), row.wrong)
-            for row in found.lines
-        ),
+        else verdict_of(found.explained, found.value_si, DIMENSIONS[found.quantity], system),
+        instead=() if found is None else instead_of(found.explained),
+        lines=() if found is None else lines_of(found.lines, system),
+        kept=asked.base.sizing.job.second_look is not None,
     )
 
 
-def _state(found: SecondLook) -> str:
-    return "good" if found.explained.is_right else "watch" if found.explained.slips else "bad"
+def figure_of(text: str, name: str, system: System) -> Figure:
+    """A figure as typed; raises SizingError where it cannot be read."""
+    bare = _BARE[DIMENSIONS[name]][system == "us"]
+    return Figure.read(numbers.as_kept(text), DIMENSIONS[name], bare)
 
 
-def _verdict(found: SecondLook, system: System) -> str:
-    dimension = DIMENSIONS[found.quantity]
-    shown, ours = (
-        units.show(value, dimension, system)
-        for value in (found.value_si, found.explained.right_figure)
+def asked_of(given: Mapping[str, str], system: System) -> OthersFigure:
+    """What was typed into the dialog, to stand on the job.
+
+    Raises
+    ------
+    SizingError
+        The figure cannot be read, or is asked for of something that there is none of.
+    """
+    name, unit = given.get("quantity", "head"), given.get("flow_unit", "m³/h")
+    if name not in DIMENSIONS or unit not in FLOW_UNITS:
+        raise SizingError("there is no such quantity or unit to look at")
+    figure = figure_of(given.get("figure", "")[:_LONGEST], name, system)
+    return OthersFigure(
+        quantity=name,
+        figure=figure,
+        flow_unit=unit,
+        of_a_pump=bool(given.get("of_a_pump")),
     )
-    if found.explained.is_right:
+
+
+def state_of(found: Explained) -> str:
+    """The state's one word."""
+    return "good" if found.is_right else "watch" if found.slips else "bad"
+
+
+def verdict_of(found: Explained, value_si: float, dimension: str, system: System) -> str:
+    """What explains a figure, in a sentence."""
+    shown, ours = (units.show(one, dimension, system) for one in (value_si, found.right_figure))
+    if found.is_right:
         return f"Right: {shown} is {ours} within three per cent."
-    if not found.explained.slips:
+    if not found.slips:
         return (
             f"None of the usual slips, alone or in pairs, gives {shown}; the right figure is"
             f" {ours}. Compare the lines below with theirs one by one."
         )
-    names = " and ".join(one.label for one in found.explained.slips)
-    got = units.show(found.explained.figure, dimension, system)
-    return (
-        f"{shown} is explained by {names} ({got}); it is {ours}: {found.times:.2g} times that was"
-        " got."
+    names = " and ".join(one.label for one in found.slips)
+    got, times = units.show(found.figure, dimension, system), value_si / found.right_figure
+    return f"{shown} is explained by {names} ({got}); it is {ours}: {times:.2g} times that was got."
+
+
+def instead_of(found: Explained) -> tuple[str, ...]:
+    """What went wrong in each slip, and what to do."""
+    return tuple(f"{one.told[:1].upper()}{one.told[1:]}: {one.instead}." for one in found.slips)
+
+
+def lines_of(
+    rows: tuple[SideBySide, ...], system: System
+) -> tuple[tuple[str, str, str, bool], ...]:
+    """Both sums, line by line."""
+    return tuple(
+        (row.label, row.right.text(system), row.theirs.text(system), row.wrong) for row in rows
     )
 
 

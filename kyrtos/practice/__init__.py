@@ -1,0 +1,1 @@
+"""The second look: somebody else's sum from scratch, or off a spreadsheet."""
