@@ -19,6 +19,7 @@ from kyrtos.customers.models import Customer, Site, folded
 from kyrtos.installations import keeping, readings
 from kyrtos.installations.models import Event, InstalledPump, Reminder
 from kyrtos.shops.models import Shop
+from sizing.base import tables
 from sizing.base.units import unit
 from sizing.base.water import GRAVITY_M_S2, water
 from sizing.handover.promise import Promise
@@ -193,10 +194,16 @@ def _reminder(pump: InstalledPump, at: int) -> Reminder:
     """Some late, some of this month, some later."""
     return Reminder(
         pump=pump,
-        text="lift it, clear strainer and weep hole" if at % 2 else "test the alarm",
+        text=_custom(pump.family),
         due=date.today() + timedelta(days=7 * (at - 3)),
         every_months=12,
     )
+
+
+def _custom(family: str) -> str:
+    """What is done at such a pump once a year."""
+    rows = [row for row in tables.rows("service_intervals") if row["family"] == family]
+    return rows[-1]["what"] if rows else "look after it"
 
 
 def _followed(shop: Shop, user: User) -> None:

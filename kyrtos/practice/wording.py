@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.second_look import (
+    instead_of,
     lines_of,
+    parts_of,
     state_of,
     verdict_of,
 )
@@ -27,6 +29,7 @@ class FigureView:
     state: str
     verdict: str
     instead: tuple[str, ...]
+    has_slips: bool
     matters: str
     lines: tuple[tuple[str, str, str, bool], ...]
 
@@ -51,9 +54,8 @@ def look_view(
             label=GOT[code].label,
             state=state_of(found),
             verdict=verdict_of(found, read.values[code], GOT[code].dimension, system),
-            instead=tuple(
-                f"{one.told[:1].upper()}{one.told[1:]}: {one.instead}." for one in found.slips
-            ),
+            instead=instead_of(found) or parts_of(facts, found, code, read.values[code], system),
+            has_slips=bool(found.slips),
             matters=_matters(found, code, read.values[code], facts, catalogue, family, currency),
             lines=lines_of(side_by_side(facts, found), system),
         )

@@ -53,6 +53,7 @@ class SecondLook:
     explained: Explained
     value_si: float
     quantity: str
+    facts: HandSum
     lines: tuple[SideBySide, ...]
 
     @property
@@ -82,7 +83,7 @@ def second_look(
         raise SizingError("a figure above nothing is wanted")
     facts = facts_of(base, flow_unit, of_a_pump=of_a_pump)
     found = explain(facts, name, value_si)
-    return SecondLook(found, value_si, name, side_by_side(facts, found))
+    return SecondLook(found, value_si, name, facts, side_by_side(facts, found))
 
 
 def of_job(base: Known) -> SecondLook | None:

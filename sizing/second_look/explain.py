@@ -6,6 +6,7 @@ whose joint figure is nearest, within 2 %; else none.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import combinations
@@ -68,6 +69,55 @@ def explain(facts: HandSum, quantity: str, value: float) -> Explained:
         if best is not None and best[0] <= NEAR:
             return Explained(False, best[1], best[2], wanted)
     return Explained(False, (), wanted, wanted)
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part of the sum: what it is, and what it would be if all else of theirs were right."""
+
+    label: str
+    dimension: str
+    right: float
+    theirs: float
+
+    @property
+    def times(self) -> float:
+        """How many times the right one theirs would be."""
+        return self.theirs / self.right if self.right else float("inf")
+
+
+def parts_that_would(facts: HandSum, quantity: str, value: float) -> tuple[Part, ...]:
+    """Where a figure that no slip explains may come from: the nearest part to the right one first.
+
+    Of a flow and of an NPSH nothing is told.
+    """
+    steps = right(facts)
+    done = steps.figures()
+    friction = done.head - steps.static_m - steps.pressure_m
+    if quantity == "head":
+        off = value - done.head
+        parts = [
+            Part("lift", "length", steps.static_m, steps.static_m + off),
+            Part("pressure as head", "length", steps.pressure_m, steps.pressure_m + off),
+            Part("friction", "length", friction, friction + off),
+        ]
+    elif quantity in ("hydraulic_power", "shaft_power", "input_power"):
+        times = value / done.of(quantity)
+        parts = [
+            Part("head", "length", done.head, done.head * times),
+            Part("flow", "flow", done.flow, done.flow * times),
+        ]
+        if quantity != "hydraulic_power":
+            share = facts.pump_efficiency
+            parts.append(Part("pump's efficiency", "ratio", share, share / times))
+    else:
+        return ()
+    able = [
+        one
+        for one in parts
+        if one.right > 0 and one.theirs > 0 and (one.dimension != "ratio" or one.theirs <= 1)
+    ]
+    return tuple(sorted(able, key=lambda one: abs(math.log(one.times))))
 
 
 def _off(

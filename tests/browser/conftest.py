@@ -83,6 +83,7 @@ def open_page(browser: Browser, url: str, width: int, height: int) -> Iterator[P
             known in line
             for known in (
                 "ERR_FAILED",
+                "ERR_INTERNET_DISCONNECTED",
                 "Failed to fetch",
                 "status of 401",
                 "status of 403",

@@ -8,7 +8,7 @@ import pytest
 from sizing.base.errors import SizingError
 from sizing.base.water import water
 from sizing.pump.curve import PumpCurve
-from sizing.second_look.explain import explain, possible, slipped
+from sizing.second_look.explain import explain, parts_that_would, possible, slipped
 from sizing.second_look.hand_sum import QUANTITIES, HandLeg, HandSum, right
 from sizing.second_look.more_slips import MORE_SLIPS
 from sizing.second_look.slips import SLIPS
@@ -179,3 +179,19 @@ def slip_of(code):
 @pytest.mark.parametrize("name", ["lpm", "gpm", "gph", "imperial", "loop", "pump"])
 def test_the_twelve_stand_alone_where_nothing_more_is_known(name):
     assert {slip.code for slip in possible(JOBS[name])} <= {slip.code for slip in SLIPS}
+
+
+def test_where_nothing_explains_it_each_part_says_what_it_would_have_to_be():
+    facts, done = JOBS["gpm"], right(JOBS["gpm"]).figures()
+    parts = parts_that_would(facts, "head", done.head + 5.0)
+    assert [one.theirs - one.right for one in parts] == pytest.approx([5.0] * 3)
+    assert parts[0].times == min(one.times for one in parts)
+    power = parts_that_would(facts, "shaft_power", 0.6 * done.shaft_power)
+    assert {one.label: round(one.times, 3) for one in power} == {
+        "head": 0.6,
+        "flow": 0.6,
+        "pump's efficiency": 1.667,
+    }
+    less = parts_that_would(facts, "head", done.head - facts.static_m - 1)
+    assert "lift" not in [one.label for one in less]  # no lift is under nothing
+    assert parts_that_would(facts, "flow", 1.0) == ()

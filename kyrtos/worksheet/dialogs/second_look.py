@@ -11,7 +11,8 @@ from sizing.base import numbers, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.document.job import Figure, OthersFigure
-from sizing.second_look.explain import Explained
+from sizing.second_look.explain import Explained, parts_that_would
+from sizing.second_look.hand_sum import HandSum
 from sizing.size import Sizing
 
 _LONGEST = 40
@@ -38,6 +39,7 @@ class SecondLookView:
     state: str
     verdict: str
     instead: tuple[str, ...]
+    slipped: bool
     lines: tuple[tuple[str, str, str, bool], ...]
     kept: bool  # whether one stands on the job, for its paper
 
@@ -69,7 +71,11 @@ def second_look_view(asked: Asked) -> SecondLookView:
         verdict=""
         if found is None
         else verdict_of(found.explained, found.value_si, DIMENSIONS[found.quantity], system),
-        instead=() if found is None else instead_of(found.explained),
+        instead=()
+        if found is None
+        else instead_of(found.explained)
+        or parts_of(found.facts, found.explained, found.quantity, found.value_si, system),
+        slipped=found is not None and bool(found.explained.slips),
         lines=() if found is None else lines_of(found.lines, system),
         kept=asked.base.sizing.job.second_look is not None,
     )
@@ -124,6 +130,22 @@ def verdict_of(found: Explained, value_si: float, dimension: str, system: System
 def instead_of(found: Explained) -> tuple[str, ...]:
     """What went wrong in each slip, and what to do."""
     return tuple(f"{one.told[:1].upper()}{one.told[1:]}: {one.instead}." for one in found.slips)
+
+
+def parts_of(
+    facts: HandSum, found: Explained, quantity: str, value_si: float, system: System
+) -> tuple[str, ...]:
+    """Where a figure that no slip explains may come from, part by part; nothing else."""
+    if found.is_right or found.slips:
+        return ()
+    said = []
+    for one in parts_that_would(facts, quantity, value_si):
+        theirs, ours = (units.show(end, one.dimension, system) for end in (one.theirs, one.right))
+        said.append(
+            f"If all else is right, their {one.label} is {theirs} where {ours} is right"
+            f" ({one.times:.2g} times)."
+        )
+    return tuple(said)
 
 
 def lines_of(
