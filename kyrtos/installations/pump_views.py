@@ -20,7 +20,8 @@ from kyrtos.installations import as_built, keeping, readings
 from kyrtos.installations.forms import EventForm, ReminderForm
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.installations.views import found, user_of
-from kyrtos.installations.wording import facts_of, reading_rows, trend_said, wear_rows
+from kyrtos.installations.wording import facts_of, reading_rows, trend_said, turns, wear_rows
+from kyrtos.jobs import devices
 from kyrtos.worksheet.dialogs.handing_over import (
     compared_rows,
     read_fields,
@@ -139,10 +140,18 @@ def hand_over(request: ShopRequest, code: str) -> HttpResponse:
     pump, system = found(request, code), system_of(request.membership)
     asked = request.POST if request.method == "POST" else request.GET
     given = {key: asked.get(key, "") for key in (*typed.FIELDS, "unsteady")}
+    problem = ""
+    if request.method == "GET" and asked.get("devices"):
+        try:
+            given |= readings.from_devices()
+        except SizingError as told:
+            problem = str(told)
     judged = readings.judge(pump, given, system)
     if request.method == "POST":
         return _keep(request, pump, judged)
-    return render(request, "installations/hand_over.html", _reading_page(request, pump, judged))
+    context = _reading_page(request, pump, judged)
+    context["problem"] = problem or context["problem"]
+    return render(request, "installations/hand_over.html", context)
 
 
 def _reading_page(
@@ -162,11 +171,12 @@ def _reading_page(
         "state": "" if shown is None else sign_of(shown.diagnosis.code),
         "verdict": "" if shown is None else verdict(shown),
         "look": "" if shown is None else shown.diagnosis.look,
-        "rows": () if shown is None else compared_rows(shown, system),
+        "rows": () if shown is None else (*compared_rows(shown, system), *turns(pump, judged)),
         "chart": None
         if shown is None
         else handover_chart(shown, system, code if code in GRADES else USUAL),
         "grades": list(GRADES),
+        "devices": devices.known(),
         "problem": judged.problem,
         "surer": "" if shown is None else as_built.surer(shown),
     }

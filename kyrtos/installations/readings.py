@@ -13,7 +13,9 @@ from django.utils import timezone
 from kyrtos.accounts.models import User
 from kyrtos.installations import keeping
 from kyrtos.installations.models import InstalledPump, ReadingSet
+from kyrtos.jobs import devices
 from sizing.analysis.handing_over import HandedOver, judged
+from sizing.base import numbers
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.handover import typed
@@ -22,6 +24,7 @@ from sizing.handover.trend import Trend, Wear, allowed_wear, trend, wear_of
 from sizing.pump.curve import PumpCurve
 
 _DAYS_A_YEAR = 365.25
+_RUNS_M3H = 0.05  # under that the meter says nothing but noise
 _NOT_PROMISED = (
     "this pump came without a job here, so nothing was promised of its run: readings are kept, and"
     " compared once a job stands behind it"
@@ -67,6 +70,34 @@ def judge(pump: InstalledPump, given: Mapping[str, str], system: System) -> Judg
         return Judged(read, unsteady, judged(readings, promise, curve), "")
     except SizingError as told:
         return Judged(read, unsteady, None, str(told))
+
+
+# What the devices of docs/devices.md call a reading: its field here, how it is written, its error.
+_DEVICES = {
+    "level_m": ("level", "{:.3f} m ± 0.003 m"),
+    "flow_m3h": ("flow", "{:.3f} m3/h ± 3 %"),
+    "pressure_bar": ("outlet", "{:.3f} bar ± 0.02 bar"),
+    "power_w": ("watts", "{:.0f} W ± 2 %"),
+}
+
+
+def from_devices() -> dict[str, str]:
+    """What the site's devices say now, as it would be typed; one that dropped out says nothing.
+
+    Raises
+    ------
+    SizingError
+        No device answers, or no pump runs.
+    """
+    now = devices.now()
+    found = {
+        name: numbers.as_read(way.format(value))
+        for key, (name, way) in _DEVICES.items()
+        if (value := now.get(key)) is not None
+    }
+    if (now.get("flow_m3h") or 0.0) < _RUNS_M3H:
+        raise SizingError("no pump runs at the devices now: wait until it does, and read again")
+    return found
 
 
 def keep(

@@ -73,6 +73,17 @@ def _row(kept: ReadingSet, system: System) -> ReadingRow:
     return ReadingRow(kept, sign_of(kept.diagnosis), says, figures)
 
 
+def turns(pump: InstalledPump, judged: readings.Judged) -> tuple[tuple[str, str, str, str], ...]:
+    """The turns that were read, beside those of the record; nothing where they were not read."""
+    read = judged.typed.read.get("turns")
+    if read is None:
+        return ()
+    record = keeping.pump_of_record(pump)
+    of = record.speed_rpm if record is not None else None
+    apart = "" if not of else f"{signed(100 * (read.value / of - 1))} %"
+    return (("turns a minute", f"{read.value:,.0f}", "" if not of else f"{of:,.0f}", apart),)
+
+
 def trend_said(pump: InstalledPump) -> str:
     """What the readings over the years say, or why they say nothing yet."""
     try:

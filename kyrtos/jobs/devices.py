@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import http.client
+import json
 
 from django.conf import settings
 
@@ -15,6 +16,22 @@ _MOST_BYTES = 2_000_000
 def known() -> bool:
     """Whether this place knows of devices at all."""
     return bool(settings.DEVICES)
+
+
+def now() -> dict[str, float | None]:
+    """What every device says at this moment; None where one dropped out.
+
+    Raises
+    ------
+    SizingError
+        No device answers.
+    """
+    held = json.loads(_read("/now.json", _ANSWERS_S))
+    if not isinstance(held, dict):
+        raise SizingError("the devices answer something that is no reading")
+    return {
+        str(name): value if isinstance(value, int | float) else None for name, value in held.items()
+    }
 
 
 def log(hours: float) -> str:

@@ -25,6 +25,7 @@ class Known:
 
     system: System | None
     facts: Mapping[str, str]
+    as_built: Mapping[str, str]  # what was measured of runs there, by kind of job
 
 
 def known(shop: Shop, customer: str, site: str) -> Known:
@@ -32,7 +33,9 @@ def known(shop: Shop, customer: str, site: str) -> Known:
     who = records.customer_named(shop, customer)
     where = records.site_named(shop, who, site)
     system = cast(System, who.units) if who is not None and who.units else None
-    return Known(system, {} if where is None else records.facts_of(where))
+    if where is None:
+        return Known(system, {}, {})
+    return Known(system, records.facts_of(where), where.as_built)
 
 
 def link(job: Job) -> None:

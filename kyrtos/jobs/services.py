@@ -91,6 +91,9 @@ def create(
             text = answer_for([choice.code for choice in asked[key].choices], text)
         if text and key in asked:
             content = edit(content, f"answers.{key}", text, rules_of(shop)).job
+    measured = known.as_built.get(kind_code, "")
+    if measured:
+        content = edit(content, "as_built", measured, rules_of(shop)).job
     return adopt(shop=shop, user=user, content=content)
 
 

@@ -9,10 +9,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from sizing.analysis.changed import Known, NotYet
+from sizing.base.errors import SizingError
 from sizing.checks.base import Running
 from sizing.handover.diagnosis import Diagnosis, diagnose
 from sizing.handover.promise import Promise
 from sizing.handover.readings import Compared, Readings, compare
+from sizing.kinds.pit import pit_plan
 from sizing.pump.curve import PumpCurve
 
 
@@ -62,6 +64,7 @@ def promise_of(base: Known) -> Promise:
         needed_flow_m3s=base.demand.needed_m3s,
         starts_per_s=_starts_per_s(base),
         watched=tuple(one.code for one in base.sizing.checks if one.state != "hold"),
+        pit_area_m2=_pit_area_m2(base),
     )
 
 
@@ -70,6 +73,17 @@ def _starts_per_s(base: Known) -> float | None:
     found = next((one for one in base.sizing.checks if one.code == "starts"), None)
     result = None if found is None or found.working is None else found.working.result
     return result.value_si if result is not None and result.dimension == "frequency" else None
+
+
+def _pit_area_m2(base: Known) -> float | None:
+    """Of the pit that the job draws from; None where it is none, or not known."""
+    facts = base.sizing.facts
+    if not facts.asks("pit_diameter"):
+        return None
+    try:
+        return pit_plan(facts).area_m2
+    except SizingError:
+        return None
 
 
 def judged(readings: Readings, promise: Promise, curve: PumpCurve) -> HandedOver:

@@ -37,6 +37,7 @@ class Promise:
     needed_flow_m3s: float
     starts_per_s: float | None = None
     watched: tuple[str, ...] = ()
+    pit_area_m2: float | None = None  # of the pit that it draws from, where it is one
 
     def of(self, curve: PumpCurve) -> Promised:
         """The promise of a pump on this run; raises SizingError where its power is not known."""

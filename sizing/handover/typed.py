@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from sizing.base import numbers, units
+from sizing.base import numbers, quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
+from sizing.base.water import water
 from sizing.document.job import Figure
 from sizing.document.read_figure import check_bounds
 from sizing.handover.promise import Promise
@@ -32,8 +34,11 @@ class Field:
     bounds: tuple[float, float]
 
 
+PACE = "pace"  # a length in a time, such as 30 cm in 25 s
 FIELDS = {
     "flow": Field("flow: bucket and watch, or a meter", "flow", "m³/h", "gpm", 0.03, (1e-7, 10.0)),
+    "fall": Field("or the pit: it falls, pump on", PACE, "cm", "in", 0.04, (1e-7, 1.0)),
+    "rise": Field("and rises again, pump off", PACE, "cm", "in", 0.04, (0.0, 1.0)),
     "outlet": Field("gauge behind the pump", "pressure", "bar", "psi", 0.02, (-1e5, 1e8)),
     "height": Field("that gauge over the datum", "length", "m", "ft", 0.0, _LEVELS),
     "bore": Field("bore where it sits", "bore", "mm", "in", 0.0, (1e-3, 5.0)),
@@ -43,8 +48,12 @@ FIELDS = {
     "volts": Field("volts", "voltage", "V", "V", 0.005, (1.0, 1e5)),
     "amps": Field("amps", "current", "A", "A", 0.02, (1e-3, 1e4)),
     "factor": Field("power factor, cos φ", "factor", "×", "×", 0.02, (0.05, 1.5)),
+    "watts": Field("or a power meter", "power", "W", "W", 0.02, (0.1, 1e6)),
+    "temperature": Field("water at", "temperature", "°C", "°F", 0.0, (0.0, 99.0)),
+    "turns": Field("turns a minute, where it can be seen", "factor", "×", "×", 0.01, (10.0, 2e4)),
 }
-MUST = ("flow", "outlet", "volts", "amps")
+# One of each row is enough.
+MUST = (("flow", "fall"), ("outlet",), ("watts", "volts"), ("watts", "amps"))
 
 
 @dataclass(frozen=True)
@@ -58,7 +67,7 @@ class Typed:
     @property
     def enough(self) -> bool:
         """Whether all that must be there was read, and nothing else is wrong."""
-        return not self.problems and all(key in self.read for key in MUST)
+        return not self.problems and all(any(key in self.read for key in row) for row in MUST)
 
 
 def gather(given: Mapping[str, str], system: System) -> Typed:
@@ -84,6 +93,8 @@ def reading(key: str, text: str, system: System) -> Reading:
         It cannot be read, or nothing is like that.
     """
     field = FIELDS[key]
+    if field.dimension == PACE:
+        return _pace(text, field, system)
     bare = field.us if system == "us" else field.metric
     figure = Figure.read(numbers.as_kept(text), field.dimension, bare)
     check_bounds(figure, *field.bounds, field.label, field.dimension)
@@ -91,6 +102,41 @@ def reading(key: str, text: str, system: System) -> Reading:
     if spread is not None and spread > max(abs(value), field.bounds[1] * _WIDEST):
         raise SizingError("the plus-or-minus is larger than the figure: read it again")
     return Reading(value, abs(value) * field.share / 2 if spread is None else spread / 2)
+
+
+def _pace(text: str, field: Field, system: System) -> Reading:
+    """A level that moved so far in so long [m/s]."""
+    far, _, long = numbers.as_kept(text).partition(" in ")
+    if not long.strip():
+        raise SizingError(f"'{text.strip()}' is no pace: write how far in how long, 30 cm in 25 s")
+    plain, _, spread = long.partition("±")
+    moved = quantity.read(far, "length", field.us if system == "us" else field.metric).si
+    took = quantity.read(plain, "time", "s").si
+    if took <= 0 or not field.bounds[0] <= moved / took <= field.bounds[1]:
+        raise SizingError(f"'{text.strip()}' cannot be: no pit moves like that")
+    share = field.share
+    if spread.strip():
+        share = min(quantity.read(spread, "ratio", "%").si, 1.0)
+    return Reading(moved / took, moved / took * share / 2)
+
+
+def _flow(read: Mapping[str, Reading], promise: Promise) -> Reading:
+    """By bucket or meter; else by the pit's plan area, what it falls and what it rises."""
+    if "flow" in read:
+        return read["flow"]
+    if promise.pit_area_m2 is None:
+        raise SizingError("nobody knows the pit's plan area here: give the flow by a bucket")
+    fall, rise = read["fall"], read.get("rise", Reading(0.0))
+    area = promise.pit_area_m2
+    return Reading(area * (fall.value + rise.value), area * math.hypot(fall.sigma, rise.sigma))
+
+
+def _electric(read: Mapping[str, Reading], phases: int) -> tuple[Reading, Reading, Reading]:
+    """Volts, amps and power factor; a power meter's reading stands as volts of one amp."""
+    if "watts" not in read:
+        return read["volts"], read["amps"], read.get("factor", _FACTOR)
+    watts, ways = read["watts"], math.sqrt(3.0) if phases == 3 else 1.0
+    return Reading(watts.value / ways, watts.sigma / ways), Reading(1.0), Reading(1.0)
 
 
 def readings_of(typed: Typed, promise: Promise, *, unsteady: bool) -> Readings:
@@ -106,19 +152,23 @@ def readings_of(typed: Typed, promise: Promise, *, unsteady: bool) -> Readings:
     height = read["height"].value if "height" in read else promise.start_level_m
     inlet = read.get("inlet")
     inlet_height = read["inlet_height"].value if "inlet_height" in read else height
+    volts, amps, factor = _electric(read, promise.phases)
+    density = promise.density_kg_m3
+    if "temperature" in read:
+        density = water(read["temperature"].value).density_kg_m3
     return Readings(
-        density_kg_m3=promise.density_kg_m3,
+        density_kg_m3=density,
         volume_m3=None,
         time_s=None,
-        meter_m3s=read["flow"],
+        meter_m3s=_flow(read, promise),
         outlet=Gauge(read["outlet"], height, bore),
         inlet=None if inlet is None else Gauge(inlet, inlet_height, promise.suction_bore_m),
         water_level_m=read.get("level", Reading(promise.start_level_m, _LEVEL_SIGMA_M)),
         discharge_level_m=promise.start_level_m + promise.static_m,
         phases=promise.phases,
-        voltage_v=read["volts"],
-        current_a=read["amps"],
-        power_factor=read.get("factor", _FACTOR),
+        voltage_v=volts,
+        current_a=amps,
+        power_factor=factor,
         unsteady=unsteady,
     )
 
@@ -137,4 +187,9 @@ def usual(promise: Promise, system: System) -> dict[str, str]:
         "volts": "230 V",
         "amps": "3.1 A",
         "factor": "0.85",
+        "watts": "620 W",
+        "temperature": "as in the job",
+        "turns": "2850",
+        "fall": "30 cm in 25 s" if promise.pit_area_m2 else "no pit here",
+        "rise": "5 cm in 60 s" if promise.pit_area_m2 else "no pit here",
     }

@@ -365,3 +365,35 @@ def test_the_worker_is_versioned_and_keeps_nothing_of_anyone(client):
     assert '"version": "' in text
     for word in ("csrf", "customer", "Ilvermoor"):
         assert word not in text
+
+
+def test_the_devices_fill_the_same_fields_and_say_when_no_pump_runs(estimator, pump, monkeypatch):
+    now = {"level_m": 0.3, "flow_m3h": 7.2, "pressure_bar": 0.85, "power_w": None}
+    monkeypatch.setattr(readings.devices, "now", lambda: now)
+    page = estimator.get(f"/p/{pump.code}/readings/", {"devices": "1"}).text
+    assert 'value="7.200 m3/h ± 3 %"' in page
+    assert 'value="0.850 bar ± 0.02 bar"' in page
+    now["flow_m3h"] = 0.0
+    shown = estimator.get(f"/p/{pump.code}/readings/", {"devices": "1", "volts": "231 V"})
+    assert "no pump runs" in shown.text.lower()
+    assert 'value="231 V"' in shown.text
+    monkeypatch.undo()
+    shown = estimator.get(f"/p/{pump.code}/readings/", {"devices": "1"})
+    assert shown.status_code == 200
+    assert "no device answers" in shown.text.lower()
+
+
+def test_the_next_sizing_of_the_site_starts_from_the_run_as_built(shop, pump, user):
+    pump.site.as_built = {"sump": "118 % ± 6 %"}
+    pump.site.save()
+    told = {"kind_code": "sump", "title": "Again"}
+    names = {"customer": pump.site.customer.name, "site": pump.site.name}
+    made = jobs.create(shop=shop, user=user, **told, **names)
+    assert jobs.current(made).as_built.text == "118 % ± 6 %"
+    other = jobs.create(shop=shop, user=user, kind_code="sewage", title="Other", **names)
+    assert jobs.current(other).as_built is None
+
+
+def test_turns_are_shown_beside_those_of_the_record(estimator, pump):
+    given = fleet.worn(pump, 0.0) | {"turns": "2700"}
+    assert "turns a minute" in text_of(estimator.get(f"/p/{pump.code}/readings/", given))

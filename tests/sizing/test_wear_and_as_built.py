@@ -19,6 +19,7 @@ from sizing.handover.promise import promise_of as read_back
 from sizing.handover.readings import Reading, compare
 from sizing.handover.surer import as_built_share, next_reading
 from sizing.handover.trend import Wear, allowed_wear, trend, wear_of
+from sizing.handover.typed import gather, readings_of
 from sizing.size import size
 from tests.sizing.test_handover import CURVE, PROMISED, head, readings
 from tests.sizing.test_over_time import base
@@ -190,3 +191,52 @@ def test_a_grade_is_a_band_round_the_curve():
     )
     with pytest.raises(UnknownName):
         grade("9Z")
+
+
+TYPED = {"outlet": "0.8 bar", "volts": "230 V", "amps": "3 A"}
+PIT = replace(PROMISE, pit_area_m2=0.5)
+
+
+@pytest.mark.parametrize(
+    ("given", "flow", "enough"),
+    [
+        ({"flow": "10 m3/h"}, 10 / 3600, True),
+        ({"fall": "30 cm in 100 s"}, 0.5 * 0.003, True),
+        ({"fall": "30 cm in 100 s", "rise": "5 cm in 50 s"}, 0.5 * 0.004, True),
+        ({"rise": "5 cm in 50 s"}, None, False),
+        ({}, None, False),
+    ],
+)
+def test_the_flow_by_a_bucket_or_by_the_pit(given, flow, enough):
+    read = gather(TYPED | given, "metric")
+    assert not read.problems
+    assert read.enough is enough
+    if enough:
+        assert readings_of(read, PIT, unsteady=False).flow_m3s == pytest.approx(flow)
+
+
+def test_without_a_pits_area_its_level_says_nothing():
+    read = gather(TYPED | {"fall": "30 cm in 100 s"}, "metric")
+    with pytest.raises(SizingError, match="plan area"):
+        readings_of(read, PROMISE, unsteady=False)
+
+
+@pytest.mark.parametrize("phases", [1, 3])
+def test_a_power_meter_stands_for_volts_and_amps(phases):
+    read = gather({"flow": "10 m3/h", "outlet": "0.8 bar", "watts": "640 W ± 4 %"}, "metric")
+    found = readings_of(read, replace(PROMISE, phases=phases), unsteady=False)
+    assert found.input_w == pytest.approx(640.0)
+    assert found.sigma(lambda one: one.input_w) == pytest.approx(0.02 * 640.0)
+
+
+def test_warm_water_is_lighter():
+    texts = TYPED | {"flow": "10 m3/h", "temperature": "60 °C"}
+    found = readings_of(gather(texts, "metric"), PROMISE, unsteady=False)
+    assert found.density_kg_m3 == pytest.approx(983.2, abs=0.5)  # IAPWS-95 at 60 °C
+
+
+@pytest.mark.parametrize(
+    "text", ["fast", "30 cm", "30 cm in", "30 cm in 0 s", "-3 cm in 9 s", "9 m in 1 s", "3 in 4 kg"]
+)
+def test_a_pace_that_cannot_be_is_told(text):
+    assert "fall" in gather(TYPED | {"fall": text}, "metric").problems
