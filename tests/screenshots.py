@@ -6,9 +6,6 @@ from pathlib import Path
 
 import pytest
 
-from kyrtos.accounts.audit import note
-from kyrtos.operations.models import Backup
-from kyrtos.shops.models import Shop
 from tests.browser.conftest import (
     _orm_beside_playwright,
     browser,
@@ -42,23 +39,6 @@ def test_desk_views(page):
     take(page, "catalogue")
     page.goto("/catalogue/ondrath-k-11/")
     take(page, "pump")
-    page.goto("/catalogue/import/")
-    lines = Path("demo/pumps.csv").read_text().splitlines()
-    broken = "\n".join(
-        [lines[0], lines[1].replace("m3/h", "psi"), lines[2], lines[3].replace(",sump,", ",sumpy,")]
-    )
-    page.set_input_files(
-        "#file", {"name": "pumps.csv", "mimeType": "text/csv", "buffer": broken.encode()}
-    )
-    page.click("button:has-text('Look at it')")
-    page.wait_for_selector("h1:has-text('pumps.csv')")
-    take(page, "import-report")
-
-
-def test_other_views(page):
-    sign_in(page)
-    page.goto("/which-pump/?liquid=sewage&place=pit&feeds=gravity&solid=50+mm&lift=5+m")
-    take(page, "which-pump")
 
 
 def test_the_run_and_its_questions(page):
@@ -132,29 +112,36 @@ def test_phone_views(phone):
     take(phone, "worksheet-phone")
 
 
-def test_settings(page, settings):
+def test_settings(page):
     sign_in(page)
     page.get_by_role("button", name="sign out").click()
     page.locator('[name=who][value="isolde"]').click()
     page.wait_for_selector("h1:has-text('Bench')")
     page.goto("/settings/shop/")
     take(page, "settings", full=True)
-    settings.BACKUP_FOLDER = "/srv/back-ups"
-    shop = Shop.objects.get()
-    for who, what, about in (
-        ("wenna", "pump file taken", "spring-list.xlsx"),
-        ("isolde", "rule set", "CYC-01"),
-        ("wenna", "paper issued", "Bookbinder's cellar, paper 1"),
-        ("isolde", "link made", "technician, ama@farshore.example"),
-        ("tobin", "wrong password", ""),
-    ):
-        note(shop, who, what, about, "10.0.4.17")
-    Backup.objects.create(file="/srv/back-ups/kyrtos.backup", good=True, size_bytes=1_830_000)
-    for name, of in (("people", "summary >> nth=1"), ("back-ups", ""), ("audit", "")):
-        page.goto(f"/{name}/")
-        if of:
-            page.click(of)
-        take(page, name)
+
+
+def test_after_the_sale(page):
+    sign_in(page)
+    page.goto(
+        "/counter/?model=K+11&volts=230&amps=3.1&power=1+hp&lift=4+m&length=12+m&bore=40+mm"
+        "&age=2021&outlet=1-1/2+in&float=yes"
+    )
+    take(page, "counter")
+    page.goto("/pumps/?q=VE220841")
+    page.click("table.list a >> nth=0")
+    page.wait_for_selector("h2:has-text('What was read')")
+    take(page, "installed-pump")
+    page.click("h2:has-text('What was read') + table a >> nth=0")
+    page.wait_for_selector("svg polygon.h-ellipse")
+    take(page, "handing-over")
+    page.goto("/pumps/life/?group=Ondrath+K+11")
+    take(page, "life")
+    page.goto(
+        "/second-look/?flow=38+l/min&lift=6+m&length=24+m&fittings=8+m&bore=27.2+mm"
+        "&pump_efficiency=45+%25&motor_efficiency=70+%25&got_shaft_power=0.51+hp&family=transfer"
+    )
+    take(page, "second-look")
 
 
 def test_paper(page, tmp_path):

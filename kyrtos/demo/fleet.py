@@ -17,7 +17,7 @@ from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.customers.models import Customer, Site, folded
 from kyrtos.installations import keeping, readings
-from kyrtos.installations.models import Event, InstalledPump, Reminder
+from kyrtos.installations.models import CODE_LENGTH, LETTERS, Event, InstalledPump, Reminder
 from kyrtos.shops.models import Shop
 from sizing.base import tables
 from sizing.base.units import unit
@@ -127,6 +127,7 @@ def _pump(
     starts = float(dice.uniform(3.0, 9.0))
     cycles = failed and lives < 2.0 and truth.kind == "sump" and dice.uniform() < 0.35
     return InstalledPump(
+        code="".join(dice.choice(list(LETTERS), CODE_LENGTH)),
         shop=shop,
         site=sites[int(dice.integers(len(sites)))],
         pump_id=known.pump_id,

@@ -136,20 +136,19 @@ def put_in(draft: InstalledPump, user: User | None) -> InstalledPump:
 
 
 def _first_reminders(pump: InstalledPump) -> None:
-    """What the custom of its family is, and the end of its warranty."""
-    since = pump.installed or date.today()
+    """What the custom of its family is, and the end of its warranty; nothing of years ago."""
+    today = date.today()
+    since = pump.installed or today
     for row in tables.rows("service_intervals"):
         if row["family"] != pump.family:
             continue
         months = int(row["months"])
-        due = _next_season(since, int(row["season_month"])) if row["season_month"] else None
-        Reminder.objects.create(
-            pump=pump,
-            text=row["what"],
-            due=due or later(since, months),
-            every_months=months,
-        )
-    if pump.warranty_until:
+        season = row["season_month"]
+        due = _next_season(since, int(season)) if season else later(since, months)
+        while due < today:
+            due = later(due, months)
+        Reminder.objects.create(pump=pump, text=row["what"], due=due, every_months=months)
+    if pump.warranty_until and pump.warranty_until >= today:
         Reminder.objects.create(
             pump=pump,
             text="the warranty ends: look at it once more before",

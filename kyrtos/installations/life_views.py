@@ -106,7 +106,7 @@ def _early_said(early: list[tuple[InstalledPump, float, float | None]]) -> list[
     return [
         f"{count} {cause}"
         + (f" (were to start {units.show(median(known), *_STARTS)})" if known else "")
-        for cause, count in sorted(counts.items(), key=lambda row: -row[1])[:5]
+        for cause, count in sorted(counts.items(), key=lambda row: -row[1])[:8]
         for known in (by_cause.get(cause, []),)
     ]
 

@@ -13,13 +13,13 @@ from kyrtos.jobs.models import Job
 from kyrtos.paper.models import Paper
 from kyrtos.shops.models import Shop
 
-_LETTERS = "23456789ABCDEFGHJKLMNPQRSTUVWXYZ"  # none that is taken for another on a wet label
+LETTERS = "23456789ABCDEFGHJKLMNPQRSTUVWXYZ"  # none that is taken for another on a wet label
 CODE_LENGTH = 8
 
 
 def new_code() -> str:
     """A code for a label: nobody finds a pump by counting."""
-    return "".join(secrets.choice(_LETTERS) for _ in range(CODE_LENGTH))
+    return "".join(secrets.choice(LETTERS) for _ in range(CODE_LENGTH))
 
 
 class InstalledPump(models.Model):

@@ -397,3 +397,11 @@ def test_the_next_sizing_of_the_site_starts_from_the_run_as_built(shop, pump, us
 def test_turns_are_shown_beside_those_of_the_record(estimator, pump):
     given = fleet.worn(pump, 0.0) | {"turns": "2700"}
     assert "turns a minute" in text_of(estimator.get(f"/p/{pump.code}/readings/", given))
+
+
+def test_a_pump_that_stands_for_years_is_due_from_now_on(shop, job, user):
+    draft = InstalledPump(shop=shop, site=job.site_record, maker="Vessmar", model="Tarn 80")
+    draft.installed, draft.warranty_until = date(2012, 5, 3), date(2014, 5, 3)
+    made = keeping.put_in(draft, user)
+    assert made.reminders.count() == 2
+    assert all(one.due >= date.today() for one in made.reminders.all())
