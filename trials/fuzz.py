@@ -48,6 +48,50 @@ TEXTS = [
 # fmt: on
 
 
+# what addresses are asked with: the bench, the catalogue, the counter, somebody's sum
+_ASKED = [
+    "q",
+    "page",
+    "like",
+    "kind",
+    "family",
+    "leg",
+    "number",
+    "flow",
+    "head",
+    "with",
+    "by",
+    "group",
+    "model",
+    "maker",
+    "volts",
+    "amps",
+    "power",
+    "lift",
+    "length",
+    "bore",
+    "age",
+    "outlet",
+    "pump",
+    "stands",
+    "fittings",
+    "nominal",
+    "got_head",
+    "got_shaft_power",
+    "curve",
+    "grade",
+    "outlet",
+    "fall",
+    "rise",
+    "watts",
+    "devices",
+    "instead",
+    "customer",
+    "site",
+    "told",
+]
+
+
 class Seeds:
     """Good files, from which bad ones are made."""
 
@@ -67,6 +111,9 @@ class Seeds:
                 b'{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":'
                 b'"LineString","coordinates":[[0,50,10],[0.01,50,14]]},"properties":{}}]}'
             ),
+            "customers.csv": visitor.get("/customers.csv").body[:20_000],
+            "cards.vcf": visitor.get("/customers.vcf").body[:20_000],
+            "installed.csv": visitor.get("/pumps.csv").body[:20_000],
             "ground.csv": b"0,10\n50,12\n100,18\n",
             "shop.zip": _zip({"shop.json": b'{"format": "kyrtos-shop/1"}', "jobs/x.json": b"{}"}),
         }
@@ -157,6 +204,8 @@ class Fuzz:
         self.pumps = re.findall(
             r'href="/catalogue/([a-z0-9-]+)/"', self.visitor.get("/catalogue/").text
         )
+        self.codes = re.findall(r"/p/([A-Z0-9]{8})/", self.visitor.get("/pumps/").text)
+        self.sites = re.findall(r'href="/sites/(\d+)/"', self.visitor.get("/pumps/").text)
         self.seeds = Seeds(self.visitor, self.jobs[0])
         self.addresses = addresses(self.jobs[0])
         self.forms: dict[str, list[tuple[str, str]]] = {}
@@ -171,6 +220,8 @@ class Fuzz:
         known = [
             *self.jobs[:5],
             *self.pumps[:20],
+            *self.codes[:20],
+            *self.sites[:20],
             "1",
             "2",
             "csv",
@@ -184,8 +235,7 @@ class Fuzz:
             put = dice.choice(known) if dice.random() < 0.7 else _quoted(dice.choice(TEXTS)[:3000])
             made += put + piece
         if dice.random() < 0.3:
-            keys = ("q", "page", "like", "kind", "family", "leg", "number", "flow", "head", "with")
-            sent = {dice.choice(keys): dice.choice(TEXTS)[:3000] for _ in range(2)}
+            sent = {dice.choice(_ASKED): dice.choice(TEXTS)[:3000] for _ in range(3)}
             made += "?" + urllib.parse.urlencode(sent, errors="replace")
         return made
 
@@ -222,10 +272,12 @@ class Fuzz:
         else:
             places = ("/catalogue/import/", "/catalogue/trace/", "/jobs/upload/", "/settings/shop/")
             survey = f"/jobs/{self.jobs[0]}/survey/"
-            place = dice.choice([*places, survey, survey, "/shop-file/"])
+            after = ("/customers/import/", "/pumps/import/", "/second-look/sheet/")
+            photos = f"/sites/{dice.choice(self.sites)}/files/"
+            place = dice.choice([*places, survey, survey, "/shop-file/", *after, photos])
             name, content = self.seeds.bad(dice)
             told = f"POST {place} file {name} of {len(content)} bytes"
-            more = {"leg": "leg-1", "page": dice.choice(TEXTS)[:50]}
+            more = {"leg": "leg-1", "place": "pump", "page": dice.choice(TEXTS)[:50]}
             began = time.monotonic()
             answer = visitor.send_file(place, name, content, more)
         self.note(number, told, answer, time.monotonic() - began)

@@ -32,6 +32,7 @@ def environment(place: Path, database: str) -> dict[str, str]:
         "DJANGO_SETTINGS_MODULE": "kyrtos.config.settings",
         "KYRTOS_STATIC_ROOT": str(place / "static"),
         "KYRTOS_CACHE": str(place / "cache"),
+        "KYRTOS_FILES": str(place / "files"),
         "KYRTOS_DEMO": "1",
         "KYRTOS_HTTPS": "0",
         "KYRTOS_SECRET_KEY": "only-for-this-trial",

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import base64
 import io
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 import qrcode
-import qrcode.image.svg
+import qrcode.constants
 from django.template.loader import render_to_string
 
 from kyrtos.installations.models import InstalledPump
 from kyrtos.paper.pdf import pdf_of_page
 from kyrtos.shops.models import Shop
 
-MOST = 500
+MOST = 56  # four sheets: more would keep a server busy for too long
+_BOX_PX = 6
 
 
 @dataclass(frozen=True)
@@ -28,24 +30,24 @@ class Label:
     installed: str
 
 
-def qr_svg(address: str) -> str:
-    """A QR code as an SVG element, one path, of medium error correction."""
-    made = qrcode.make(
-        address,
-        image_factory=qrcode.image.svg.SvgPathImage,
-        error_correction=qrcode.constants.ERROR_CORRECT_M,
-        border=2,
+def qr_code(address: str) -> str:
+    """A QR code of medium error correction, as an address that holds the picture itself.
+
+    A picture of black and white points prints in a tenth of the time that paths take.
+    """
+    code = qrcode.QRCode(
+        error_correction=qrcode.constants.ERROR_CORRECT_M, border=2, box_size=_BOX_PX
     )
+    code.add_data(address)
     stream = io.BytesIO()
-    made.save(stream)
-    drawn = stream.getvalue().decode()
-    return drawn[drawn.index("<svg") :]
+    code.make_image().save(stream, "PNG")
+    return f"data:image/png;base64,{base64.b64encode(stream.getvalue()).decode()}"
 
 
 def _label(pump: InstalledPump, address: str) -> Label:
     where = ", ".join(filter(None, (pump.site.name, pump.place)))
     return Label(
-        qr=qr_svg(address),
+        qr=qr_code(address),
         code=f"{pump.code[:4]} {pump.code[4:]}",
         pump=pump.name,
         where=where[:70],

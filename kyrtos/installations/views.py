@@ -26,6 +26,7 @@ from kyrtos.jobs.models import Job
 from sizing.base.errors import SizingError
 
 _PER_PAGE = 60
+_SHEETS = {str(number) for number in range(2000)}
 _AHEAD = timedelta(days=31)
 
 
@@ -54,6 +55,7 @@ def pump_list(request: ShopRequest) -> HttpResponse:
         "words": words,
         "state": state,
         "states": InstalledPump.State.choices,
+        "label_parts": range(-(-rows.filter(state="running").count() // labels.MOST)),
         "due_count": keeping.due(shop, date.today() + _AHEAD).count(),
     }
     return render(request, "installations/list.html", context)
@@ -145,13 +147,14 @@ def label(request: ShopRequest, code: str) -> HttpResponse:
 @require_safe
 @may("see")
 def label_sheet(request: ShopRequest) -> HttpResponse:
-    """Labels of all that a search finds, a sheet at a time."""
+    """Labels of the pumps that run and that a search finds, four sheets at a time."""
     asked = request.GET
+    first = labels.MOST * (int(asked["from"]) if asked.get("from", "") in _SHEETS else 0)
     rows = keeping.search(
         request.membership.shop,
         words=asked.get("q", "")[:100],
         state=InstalledPump.State.RUNNING,
-    )[: labels.MOST]
+    )[first : first + labels.MOST]
     return _labels(request, list(rows))
 
 
