@@ -54,19 +54,24 @@ TEXTS = {
     "model": ("Model", "K 11, or what can be read of it"),
     "rpm": ("Turns", "2850"),
     "factor": ("Service factor", "1.15"),
+    "seal": ("Seal", "carbon and ceramic"),
     "inlet": ("Inlet", "2 in"),
     "outlet": ("Outlet", "1-1/4 in"),
     "age": ("Made in, or how old", "2014, or 7 years"),
 }
 GROUPS = (
     ("What the plate says", ("maker", "model", "volts", "amps", "power", "hertz", "factor", "rpm")),
-    ("What can be measured", ("inlet", "outlet", "bolts", "width", "height", "solids", "age")),
+    (
+        "What can be measured",
+        ("inlet", "outlet", "bolts", "width", "height", "solids", "age", "seal"),
+    ),
     ("What it did", ("lift", "length", "bore", "flow")),
 )
 CHOICES: dict[str, tuple[str, dict[str, str]]] = {
     "family": ("Family", families()),
     "phases": ("Phases", {"1": "one", "3": "three"}),
     "speeds": ("Speeds", {"1": "one", "2": "two"}),
+    "direction": ("Outlet points", {"up": "up", "forward": "forward", "aside": "aside"}),
     "liquid": ("The water", pump_family.LIQUIDS),
     "place": ("Where it stands", pump_family.PLACES),
     "feeds": ("What it feeds", pump_family.FEEDS),
@@ -113,6 +118,8 @@ def read(given: Mapping[str, str], system: System, today: date) -> Asked:
         service_factor=_tried(problems, "factor", lambda: _plain(typed["factor"], 0.8, 2.0)),
         speed_rpm=_tried(problems, "rpm", lambda: _plain(typed["rpm"], 100.0, 20000.0)),
         speeds=2 if typed["speeds"] == "2" else 1,
+        seal=typed["seal"],
+        direction=typed["direction"],
         inlet=typed["inlet"],
         outlet=typed["outlet"],
         bolt_spacing_m=figures.get("bolts"),

@@ -52,6 +52,7 @@ def _cell(name: str, asked: Asked) -> Cell:
 def _groups(asked: Asked) -> list[tuple[str, list[Cell]]]:
     found = [(title, [_cell(name, asked) for name in names]) for title, names in asking.GROUPS]
     found[0][1].extend(_cell(name, asked) for name in ("phases", "speeds"))
+    found[1][1].append(_cell("direction", asked))
     found[2][1].extend(_cell(name, asked) for name in ("liquid", "place", "feeds"))
     return found
 

@@ -21,7 +21,8 @@ from sizing.base.errors import SizingError
 LARGEST_BYTES = 25_000_000
 MOST_OF_A_JOB_BYTES = 200_000_000
 _FORMATS = ["JPEG", "PNG", "WEBP"]
-_MOST_PIXELS = 80_000_000
+_MOST_PIXELS = {"JPEG": 120_000_000}  # which is decoded at a part of its size
+_MOST_PIXELS_ELSE = 25_000_000
 _WIDEST_PX = 2000
 _QUALITY = 85
 _ENDINGS = {
@@ -49,9 +50,14 @@ def shrunk(content: bytes, *, keep_position: bool = False) -> bytes:
     """
     try:
         with Image.open(io.BytesIO(content), formats=_FORMATS) as found:
-            if found.width * found.height > _MOST_PIXELS:
-                raise CannotKeep("this picture has more than 80 million pixels: send a smaller one")
+            most = _MOST_PIXELS.get(str(found.format), _MOST_PIXELS_ELSE)
+            if found.width * found.height > most:
+                raise CannotKeep(
+                    f"this picture has more than {most // 1_000_000} million pixels: send a"
+                    " smaller one"
+                )
             position = found.getexif().get_ifd(ExifTags.IFD.GPSInfo)
+            found.draft("RGB", (_WIDEST_PX, _WIDEST_PX))
             upright = ImageOps.exif_transpose(found).convert("RGB")
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
         raise CannotKeep("this is no picture that can be read (JPEG, PNG or WebP)") from None

@@ -15,6 +15,9 @@ from django.views.decorators.http import require_POST, require_safe
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
+from kyrtos.config.middleware import takes
+from kyrtos.customers import photos
+from kyrtos.customers.models import Place
 from kyrtos.drawing.handover_chart import handover_chart
 from kyrtos.installations import as_built, keeping, readings
 from kyrtos.installations.forms import EventForm, ReminderForm
@@ -54,6 +57,7 @@ def _context(
         "causes": keeping.causes_of(pump.shop),
         "today": date.today(),
         "runs": pump.state == InstalledPump.State.RUNNING,
+        "plate_problem": "",
     }
 
 
@@ -76,6 +80,26 @@ def add_event(request: ShopRequest, code: str) -> HttpResponse:
         )
     keeping.happened(pump=pump, user=user_of(request), **form.cleaned_data)
     did(request, "event at a pump", f"{pump}: {form.cleaned_data['kind']}")
+    return redirect("installed-pump", code=pump.code)
+
+
+@takes(photos.LARGEST_BYTES)
+@require_POST
+@may("edit job")
+def plate(request: ShopRequest, code: str) -> HttpResponse:
+    """A photo of its plate, kept with its site."""
+    pump = found(request, code)
+    sent = request.FILES.get("file")
+    try:
+        if sent is None:
+            raise SizingError("choose a photo first")
+        kept = photos.keep(
+            site=pump.site, user=user_of(request), sent=sent, place=Place.PLATE, job=pump.job_id
+        )
+        InstalledPump.objects.filter(pk=pump.pk).update(plate=kept)
+    except SizingError as problem:
+        context = _context(request, pump) | {"plate_problem": str(problem)}
+        return render(request, "installations/pump.html", context, status=422)
     return redirect("installed-pump", code=pump.code)
 
 

@@ -17,6 +17,7 @@ urlpatterns = [
     path("p/<slug:code>/", pump_views.page, name="installed-pump"),
     path("p/<slug:code>/change/", views.change, name="change-installed"),
     path("p/<slug:code>/label.pdf", views.label, name="label"),
+    path("p/<slug:code>/plate/", pump_views.plate, name="plate"),
     path("p/<slug:code>/events/", pump_views.add_event, name="add-event"),
     path("p/<slug:code>/reminders/", pump_views.add_reminder, name="add-reminder"),
     path(

@@ -35,6 +35,8 @@ class OldPump:
     service_factor: float | None = None
     speed_rpm: float | None = None
     speeds: int = 1
+    seal: str = ""
+    direction: str = ""
     inlet: str = ""
     outlet: str = ""
     bolt_spacing_m: float | None = None

@@ -27,6 +27,7 @@ _LEAST_SHARE, _MOST_SHARE = 0.85, 2.0  # of the old flow: outside that it does a
 _SAME_FLOW = 0.10  # within that nobody notices
 _MUCH_MORE = 1.5
 _VOLTS_APART = 0.1
+_OTHER_TURNS = 0.15
 _STRONGER = 1.3  # times the old motor
 _TALLER, _BULKY = 1.05, 1.25  # times the old size: worth a word, needs a hand
 _SHORT_LIFE = 0.5  # of what such pumps last
@@ -215,9 +216,27 @@ def _changes(old: OldPump, known: Pump | None, pump: Pump, share: float) -> list
     watts = old.label_power_w or (known.motor_power_w if known else None)
     if watts and pump.motor_power_w and pump.motor_power_w > _STRONGER * watts:
         found.append(Change(message("a stronger motor: look at breaker and cable")))
+    found += _wet_end(old, pump)
     if old.speeds == 2:
         found.append(Change(message("two speeds before: motor, cord and control need two")))
     return found
+
+
+def _wet_end(old: OldPump, pump: Pump) -> list[Change]:
+    """Seal, turns and where the outlet points, as far as they were told."""
+    told = []
+    if old.seal and pump.seal and old.seal.casefold() not in pump.seal.casefold():
+        words = "seal {new} where {seal} was: does the water suit it?"
+        told.append(message(words, new=pump.seal, seal=old.seal))
+    if old.speed_rpm and pump.speed_rpm:
+        apart = pump.speed_rpm / old.speed_rpm - 1.0
+        if abs(apart) > _OTHER_TURNS:
+            way = "faster: louder, and it wears sooner" if apart > 0 else "slower: quieter"
+            told.append(message("turns {apart} " + way, apart=Measure(abs(apart), "ratio")))
+    if old.direction:
+        words = "outlet pointed {way}: turn the new wet end so"
+        told.append(message(words, way=old.direction))
+    return [Change(one) for one in told]
 
 
 def _other_flow(share: float) -> list[Change]:
@@ -238,7 +257,7 @@ def _ports(old: OldPump, known: Pump | None, pump: Pump) -> list[Change]:
     ):
         was, now = nominal(here), nominal(there)
         if was and now and was != now:
-            told = message(f"{name} {there} where {here} was: a reducer".replace("{", ""))
+            told = message(name + " {there} where {here} was: a reducer", there=there, here=here)
             found.append(Change(told, heavy=True))
     return found
 

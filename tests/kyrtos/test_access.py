@@ -130,6 +130,7 @@ TABLE = [
     ("change-installed", "get", "/p/{code}/change/", {}, EDIT),
     ("change-installed", "post", "/p/{code}/change/", {}, EDIT_UNREAD),
     ("label", "get", "/p/{code}/label.pdf", {}, SEE),
+    ("plate", "post", "/p/{code}/plate/", {}, EDIT_UNREAD),
     ("add-event", "post", "/p/{code}/events/", {}, EDIT_UNREAD),
     ("add-reminder", "post", "/p/{code}/reminders/", {}, EDIT_UNREAD),
     ("reminder-done", "post", "/p/{code}/reminders/999999/", {}, (404, 404, 404, 403, 404, 302)),

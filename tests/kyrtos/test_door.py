@@ -148,7 +148,7 @@ def places_of_files() -> dict[str, int]:
                 walk(one.url_patterns, before + str(one.pattern))
             elif getattr(one.callback, "most_bytes", 0):
                 path = re.sub(r"<uuid:\w+>", str(uuid4()), before + str(one.pattern))
-                path = re.sub(r"<(int:)?\w+>", "7", path)
+                path = re.sub(r"<((int|slug):)?\w+>", "7", path)
                 found["/" + path] = one.callback.most_bytes
 
     walk(get_resolver().url_patterns, "")

@@ -17,6 +17,7 @@ from kyrtos.installations.models import InstalledPump, Reminder
 from kyrtos.jobs import services as jobs
 from kyrtos.paper import services as papers
 from tests.kyrtos.reading import text_of
+from tests.kyrtos.test_customers import picture
 
 
 @pytest.fixture
@@ -405,3 +406,16 @@ def test_a_pump_that_stands_for_years_is_due_from_now_on(shop, job, user):
     made = keeping.put_in(draft, user)
     assert made.reminders.count() == 2
     assert all(one.due >= date.today() for one in made.reminders.all())
+
+
+def test_a_photo_of_its_plate_is_kept_with_its_site_and_shown(estimator, pump):
+    sent = io.BytesIO(picture(600, 400))
+    sent.name = "plate.jpg"
+    assert estimator.post(f"/p/{pump.code}/plate/", {"file": sent}).status_code == 302
+    pump.refresh_from_db()
+    assert pump.plate.place == "plate"
+    assert f"/sites/files/{pump.plate_id}/" in estimator.get(f"/p/{pump.code}/").text
+    for wrong in ({}, {"file": io.BytesIO(b"no picture")}):
+        answer = estimator.post(f"/p/{pump.code}/plate/", wrong)
+        assert answer.status_code == 422
+        assert "Not kept" in answer.text

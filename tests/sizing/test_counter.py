@@ -134,11 +134,15 @@ def test_an_old_jobs_run_is_the_run(catalogue):
         ({"width_m": 0.1}, "wider"),
         ({"label_power_w": 60.0}, "breaker"),
         ({"speeds": 2}, "two speeds"),
+        ({"direction": "up"}, "turn the new wet end"),
+        ({"seal": "lip seal {x}"}, "seal"),
+        ({"speed_rpm": 1450.0}, "faster"),
     ],
 )
 def test_what_each_changes_is_told(catalogue, change, says):
     plain = OldPump(family="sump", flow_m3s=2e-3, **PIT)
     bare = replace(named(catalogue, "K 11"), float_type="none", solids_m=0.005)
+    bare = replace(bare, seal="carbon and ceramic", speed_rpm=2850.0)
     from sizing.pump.catalogue import Catalogue
 
     one = Catalogue([bare])

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
-from sizing.analysis.second_look import DIMENSIONS, FLOW_UNITS, SideBySide, second_look
+from sizing.analysis.second_look import DIMENSIONS, FLOW_UNITS, SecondLook, SideBySide, second_look
 from sizing.base import numbers, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.document.job import Figure, OthersFigure
+from sizing.pump.catalogue import Catalogue
+from sizing.second_look.buys import by_duty, by_power
 from sizing.second_look.explain import Explained, parts_that_would
-from sizing.second_look.hand_sum import HandSum
+from sizing.second_look.hand_sum import HandSum, right
 from sizing.size import Sizing
 
 _LONGEST = 40
@@ -40,6 +42,7 @@ class SecondLookView:
     verdict: str
     instead: tuple[str, ...]
     slipped: bool
+    matters: str
     lines: tuple[tuple[str, str, str, bool], ...]
     kept: bool  # whether one stands on the job, for its paper
 
@@ -75,6 +78,7 @@ def second_look_view(asked: Asked) -> SecondLookView:
         if found is None
         else instead_of(found.explained)
         or parts_of(found.facts, found.explained, found.quantity, found.value_si, system),
+        matters="" if found is None else _matters(asked, found),
         slipped=found is not None and bool(found.explained.slips),
         lines=() if found is None else lines_of(found.lines, system),
         kept=asked.base.sizing.job.second_look is not None,
@@ -130,6 +134,56 @@ def verdict_of(found: Explained, value_si: float, dimension: str, system: System
 def instead_of(found: Explained) -> tuple[str, ...]:
     """What went wrong in each slip, and what to do."""
     return tuple(f"{one.told[:1].upper()}{one.told[1:]}: {one.instead}." for one in found.slips)
+
+
+def _matters(asked: Asked, found: SecondLook) -> str:
+    """Which pump of the job's families their figure would have bought, and which the right one."""
+    if found.facts.curve is not None:
+        return ""
+    sizing = asked.base.sizing
+    families = sizing.kind.families(sizing.facts)
+    return bought(
+        found.explained,
+        found.quantity,
+        found.value_si,
+        facts=found.facts,
+        catalogue=asked.on_site,
+        families=families,
+        currency=asked.currency,
+    )
+
+
+def bought(
+    found: Explained,
+    quantity: str,
+    value_si: float,
+    *,
+    facts: HandSum,
+    catalogue: Catalogue,
+    families: Iterable[str],
+    currency: str,
+) -> str:
+    """How much a figure matters: the pump that it buys, the right one, what that costs."""
+    if found.is_right or quantity in ("npsh", "flow") or facts.curve is not None:
+        return ""
+    able, done = list(families), right(facts).figures()
+    if quantity == "head":
+        theirs = by_duty(catalogue, able, done.flow, value_si)
+        ours = by_duty(catalogue, able, done.flow, done.head)
+    else:
+        times = value_si / found.right_figure
+        theirs = by_power(catalogue, able, done.shaft_power * times)
+        ours = by_power(catalogue, able, done.shaft_power)
+    if theirs == ours:
+        return "It would have bought the same pump here." if ours else ""
+    first = "It buys no pump here" if theirs is None else f"It buys the {theirs.name}"
+    then = "none here does it" if ours is None else f"the {ours.name} does it"
+    money = ""
+    if theirs and ours and theirs.price and ours.price:
+        apart = theirs.price - ours.price
+        more = "more" if apart > 0 else "less"
+        money = f": {abs(apart):,.0f} {currency} {more} for the wrong one"
+    return f"{first}; {then}{money}."
 
 
 def parts_of(
