@@ -36,6 +36,7 @@ class Cell:
     example: str
     problem: str
     choices: tuple[tuple[str, str], ...] = ()
+    focus: bool = False  # where typing begins on an empty screen
 
 
 def _cell(name: str, asked: Asked) -> Cell:
@@ -44,7 +45,9 @@ def _cell(name: str, asked: Asked) -> Cell:
         one = asking.FIGURES[name]
         return Cell(name, one.label, text, one.example, problem)
     if name in asking.TEXTS:
-        return Cell(name, asking.TEXTS[name][0], text, asking.TEXTS[name][1], problem)
+        label, example = asking.TEXTS[name]
+        begins = name == "maker" and not asked.begun
+        return Cell(name, label, text, example, problem, focus=begins)
     label, choices = asking.CHOICES[name]
     return Cell(name, label, text, "", problem, tuple(choices.items()))
 

@@ -74,6 +74,7 @@ def load(shop: Shop, user: User) -> list[InstalledPump]:
     running = [one for one in pumps if one.state == InstalledPump.State.RUNNING]
     Reminder.objects.bulk_create([_reminder(pump, at) for at, pump in enumerate(running[:24])])
     _followed(shop, user)
+    _half_a_plate(shop, user)
     return pumps
 
 
@@ -216,12 +217,41 @@ def _followed(shop: Shop, user: User) -> None:
     draft.installed, draft.installer = date(2022, 11, 8), "Tobin Askew"
     draft.serial, draft.place = "VE220841", "in the pit, left of the steps"
     draft.warranty_until = date(2025, 11, 8)
-    pump = keeping.put_in(draft, user)
+    pump = keeping.put_in(draft)
     Event.objects.create(pump=pump, user=user, kind=Event.Kind.HANDED_OVER, on=draft.installed)
     for years, wear in ((0.0, 0.0), (1.0, 0.028), (2.1, 0.064), (3.0, 0.088), (4.0, 0.121)):
         on = timezone.make_aware(datetime(2022, 11, 8, 10) + timedelta(days=years * _DAYS_A_YEAR))
         judged = readings.judge(pump, worn(pump, wear), "metric")
         readings.keep(pump=pump, user=user, judged_as=judged, system="metric", on=on)
+
+
+def _half_a_plate(shop: Shop, user: User) -> None:
+    """The school's boiler room: a dead pump of which the plate is half worn away."""
+    school = Customer.objects.create(
+        shop=shop, name="Ilvermoor Lower School", phone="0555 2210", people="Odo Fenn, caretaker"
+    )
+    room = Site.objects.create(
+        shop=shop, customer=school, name="Boiler room", address="3 School Row, Ilvermoor"
+    )
+    dead = InstalledPump.objects.create(
+        shop=shop,
+        site=room,
+        place="pit under the steps",
+        model="… 11 (half a plate)",
+        serial="…4471",
+        family="sump",
+        kind="sump",
+        installed=date(2014, 9, 2),
+        settings="230 V, 3.4 A, 1-1/2 in outlet, tethered float; hp not to be read",
+    )
+    keeping.happened(
+        pump=dead,
+        user=user,
+        kind=Event.Kind.FAILED,
+        on=date(2026, 11, 18),
+        cause="motor burnt",
+        text="hums, does not turn; trips the breaker",
+    )
 
 
 def worn(pump: InstalledPump, wear: float) -> dict[str, str]:

@@ -114,7 +114,7 @@ def _filled_by(draft: InstalledPump, pump: Pump) -> None:
 
 
 @transaction.atomic
-def put_in(draft: InstalledPump, user: User | None) -> InstalledPump:
+def put_in(draft: InstalledPump) -> InstalledPump:
     """Keep a pump that was put in, with what is due at it.
 
     Raises

@@ -11,7 +11,6 @@ from datetime import date, datetime
 from django.db import transaction
 from openpyxl import Workbook
 
-from kyrtos.accounts.models import User
 from kyrtos.customers import records
 from kyrtos.customers.models import folded
 from kyrtos.installations import keeping
@@ -120,7 +119,7 @@ def read(content: bytes) -> list[tuple[int, dict[str, str]]]:
 
 
 @transaction.atomic
-def take_in(shop: Shop, user: User, rows: list[tuple[int, dict[str, str]]]) -> Taken:
+def take_in(shop: Shop, rows: list[tuple[int, dict[str, str]]]) -> Taken:
     """Put pumps in that are not there; one of the same site and serial number is there already.
 
     Raises
@@ -139,7 +138,7 @@ def take_in(shop: Shop, user: User, rows: list[tuple[int, dict[str, str]]]) -> T
         if same.filter(installed=draft.installed).exists():
             known += 1
             continue
-        keeping.put_in(draft, user)
+        keeping.put_in(draft)
         new += 1
     return Taken(new, known, tuple(left))
 

@@ -9,11 +9,12 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
-from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.config.middleware import takes
 from kyrtos.customers import photos
@@ -136,8 +137,6 @@ def reminder_done(request: ShopRequest, code: str, reminder_id: int) -> HttpResp
 
 def pump_page(pump: InstalledPump) -> str:
     """The address of a pump's page."""
-    from django.urls import reverse
-
     return reverse("installed-pump", args=[pump.code])
 
 
@@ -207,8 +206,6 @@ def _reading_page(
 
 
 def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) -> HttpResponse:
-    from kyrtos.accounts.permissions import can
-
     if not can(request.membership, "edit job"):
         return HttpResponse("Your role looks at everything and changes nothing.", status=403)
     context = _reading_page(request, pump, judged)

@@ -84,7 +84,7 @@ def _form(
         is_new = draft.pk is None
         with transaction.atomic():
             if is_new:
-                keeping.put_in(draft, user_of(request))
+                keeping.put_in(draft)
             else:
                 draft.save()
             if old is not None:
@@ -195,7 +195,7 @@ def bring_in(request: ShopRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         try:
             rows = lists.read(form.cleaned_data["file"].read())
-            taken = lists.take_in(request.membership.shop, user_of(request), rows)
+            taken = lists.take_in(request.membership.shop, rows)
         except SizingError as problem:
             form.add_error("file", f"Nothing was taken in: {problem}.")
         else:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from sizing.base import numbers, quantity, units
@@ -336,26 +336,16 @@ def _points(text: str) -> list[tuple[float, float]]:
     return sorted((flow.si, head_m(head.value, head.unit.symbol)) for flow, head in printed)
 
 
-def _facts(
-    texts: Mapping[str, str],
-    values: Mapping[str, quantity.Quantity],
-    extra: Mapping[str, object],
-) -> HandSum:
-    def si(name: str, default: float) -> float:
-        return values[name].si if name in values else default
-
-    lift = si("lift", 0.0)
-    top = max(si("top", lift), lift)
-    bore = values["bore"].si
+def _legs(si: Callable[[str, float], float], *, loop: bool) -> tuple[HandLeg, ...]:
+    """The pipe as its legs: there and back, or before the pump and behind it, or one."""
+    bore = si("bore", 0.0)
     whole, before = si("length", 0.0), min(si("suction_length", 0.0), si("length", 0.0))
-    parts: tuple[tuple[Role, float], ...] = (
-        (("supply", whole / 2), ("return", whole / 2))
-        if texts["loop"]
-        else (("suction", before), ("run", whole - before))
-        if before
-        else (("run", whole),)
-    )
-    legs = tuple(
+    parts: tuple[tuple[Role, float], ...] = (("run", whole),)
+    if loop:
+        parts = (("supply", whole / 2), ("return", whole / 2))
+    elif before:
+        parts = (("suction", before), ("run", whole - before))
+    return tuple(
         HandLeg(
             role,
             length,
@@ -366,6 +356,18 @@ def _facts(
         )
         for role, length in parts
     )
+
+
+def _facts(
+    texts: Mapping[str, str],
+    values: Mapping[str, quantity.Quantity],
+    extra: Mapping[str, object],
+) -> HandSum:
+    def si(name: str, default: float) -> float:
+        return values[name].si if name in values else default
+
+    lift = si("lift", 0.0)
+    top = max(si("top", lift), lift)
     pressure = values.get("pressure")
     curve = extra.get("curve")
     assert curve is None or isinstance(curve, PumpCurve)
@@ -380,7 +382,7 @@ def _facts(
         pressure_pa=0.0 if pressure is None else pressure.si,
         pressure_unit="" if pressure is None else pressure.unit.symbol,
         closed_loop=bool(texts["loop"]),
-        legs=legs,
+        legs=_legs(si, loop=bool(texts["loop"])),
         pump_efficiency=si("pump_efficiency", _EFFICIENCY),
         motor_efficiency=si("motor_efficiency", _MOTOR),
         curve=curve,

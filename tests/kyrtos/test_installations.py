@@ -303,11 +303,10 @@ def test_out_as_a_table_and_in_again_nothing_is_doubled(estimator, shop):
     content = estimator.get("/pumps.csv").content
     count = shop.installed.count()
     assert len(lists.read(content)) == count
-    user = shop.memberships.get(role="owner").user
-    assert lists.take_in(shop, user, lists.read(content)).new == 0
+    assert lists.take_in(shop, lists.read(content)).new == 0
     book = estimator.get("/pumps.xlsx").content
     shop.installed.all().delete()
-    taken = lists.take_in(shop, user, lists.read(book))
+    taken = lists.take_in(shop, lists.read(book))
     assert (taken.new, taken.left) == (count, ())
     assert shop.installed.filter(state="failed").count() > 100
 
@@ -324,8 +323,7 @@ def test_out_as_a_table_and_in_again_nothing_is_doubled(estimator, shop):
 )
 def test_a_row_that_cannot_be_is_left_out_and_told(shop, row, says):
     head = b"site,model,installed,state,ended,price\n"
-    user = shop.memberships.get(role="owner").user
-    taken = lists.take_in(shop, user, lists.read(head + row.encode()))
+    taken = lists.take_in(shop, lists.read(head + row.encode()))
     assert taken.new == 0
     assert "line 2" in taken.left[0]
     assert says in taken.left[0]
@@ -400,10 +398,10 @@ def test_turns_are_shown_beside_those_of_the_record(estimator, pump):
     assert "turns a minute" in text_of(estimator.get(f"/p/{pump.code}/readings/", given))
 
 
-def test_a_pump_that_stands_for_years_is_due_from_now_on(shop, job, user):
+def test_a_pump_that_stands_for_years_is_due_from_now_on(shop, job):
     draft = InstalledPump(shop=shop, site=job.site_record, maker="Vessmar", model="Tarn 80")
     draft.installed, draft.warranty_until = date(2012, 5, 3), date(2014, 5, 3)
-    made = keeping.put_in(draft, user)
+    made = keeping.put_in(draft)
     assert made.reminders.count() == 2
     assert all(one.due >= date.today() for one in made.reminders.all())
 

@@ -27,7 +27,7 @@ def test_the_truth_of_every_model_lies_where_the_fleet_says(shop, maker, model):
 
 
 def test_the_fleet_is_the_same_every_time(shop):
-    rows = shop.installed.exclude(serial="VE220841")
+    rows = shop.installed.exclude(serial__in=["VE220841", "…4471"])
     assert rows.count() == COUNT
     failed = rows.filter(state="failed")
     assert 130 < failed.count() < 190

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django import template
 from django.db.models import QuerySet
 
-from kyrtos.customers.models import Site
+from kyrtos.customers.models import Site, SiteFile
 from kyrtos.installations.models import InstalledPump
 from kyrtos.jobs.models import Job
 
@@ -16,6 +16,12 @@ register = template.Library()
 def pumps_at(site: Site) -> QuerySet[InstalledPump]:
     """All that stands and stood at a site, what runs first."""
     return InstalledPump.objects.filter(site=site).select_related("replaced_by", "site")
+
+
+@register.simple_tag
+def photos_at(site: Site) -> QuerySet[SiteFile]:
+    """The photos of a site, by where they belong."""
+    return site.files.filter(is_photo=True)[:12]
 
 
 @register.simple_tag
