@@ -76,7 +76,8 @@ def test_dead_at_the_counter_sold_put_in_read_and_a_blocked_valve_found(page):
     expect(page.locator("main")).to_contain_text("a valve part closed")
     assert new.readings.count() == 1  # looked at, not kept
     page.click("button:text-is('Keep')")
-    expect(page.locator("h1")).to_contain_text("Read")
+    page.wait_for_url(re.compile(r"/readings/\d+/"))
+    expect(page.locator("h1")).to_contain_text("Read ")
     assert violations(page) == []
 
 
@@ -159,6 +160,24 @@ def test_a_reading_without_a_network_waits_on_the_phone_and_is_sent_later(phone)
     phone.click("form[data-sign-out] button")
     phone.wait_for_selector("h1:has-text('Sign in')")
     phone.wait_for_function("async () => (await caches.keys()).length === 0")
+
+
+def test_a_network_that_is_there_by_name_alone_loses_nothing(phone):
+    """The phone thinks that it is online, and the server does not answer."""
+    pump = cellar()
+    before = pump.events.count()
+    sign_in(phone)
+    phone.goto(f"/p/{pump.code}/")
+    phone.route("**/health/web", lambda route: route.abort())
+    phone.select_option("#event-kind", "cleaned")
+    phone.fill("#event-text", "rag out of the inlet")
+    phone.click("button:has-text('Note it')")
+    expect(phone.locator("#waiting")).to_contain_text("1 not sent yet")
+    assert pump.events.count() == before
+    phone.unroute("**/health/web")
+    phone.evaluate("() => window.dispatchEvent(new Event('online'))")
+    phone.wait_for_function("() => !JSON.parse(localStorage['kyrtos-waiting'] || '[]').length")
+    assert pump.events.get(kind="cleaned").text == "rag out of the inlet"
 
 
 def test_a_cistern_sum_with_two_slips_is_explained(page):

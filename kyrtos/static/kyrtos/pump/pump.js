@@ -2,6 +2,7 @@
 "use strict";
 (() => {
   const KEY = "kyrtos-waiting";
+  const WAIT_MS = 6000;
   const who = document.body.dataset.user;
   const shown = document.getElementById("waiting");
   let sending = false;
@@ -60,6 +61,16 @@
     }
   }
 
+  // A phone in a cellar often thinks that it has a network: the server itself is asked.
+  async function reachable() {
+    if (!navigator.onLine) return false;
+    try {
+      return (await fetch("/health/web", { cache: "no-store", signal: AbortSignal.timeout(WAIT_MS) })).ok;
+    } catch {
+      return false;
+    }
+  }
+
   function keep(form) {
     const body = new FormData(form);
     body.delete("csrfmiddlewaretoken");
@@ -80,10 +91,11 @@
   }
 
   for (const form of document.querySelectorAll("form[data-offline]")) {
-    form.addEventListener("submit", (event) => {
-      if (navigator.onLine) return;
+    form.addEventListener("submit", async (event) => {
+      if (event.submitter?.formMethod === "get") return; // only looks
       event.preventDefault();
-      keep(form);
+      if (await reachable()) form.submit();
+      else keep(form);
     });
   }
   document.querySelector("form[data-sign-out]")?.addEventListener("submit", () => {
