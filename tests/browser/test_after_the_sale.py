@@ -13,7 +13,7 @@ from playwright.sync_api import expect
 from kyrtos.demo import fleet
 from kyrtos.installations import labels, readings
 from kyrtos.installations.models import InstalledPump
-from tests.browser.conftest import sign_in
+from tests.browser.conftest import open_cellar, sign_in
 from tests.kyrtos.test_installations import blocked
 
 pytestmark = pytest.mark.browser
@@ -229,6 +229,38 @@ def test_customers_sites_and_photos_on_a_phone(phone):
     )
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
     assert violations(phone) == []
+
+
+def test_a_photo_stands_at_its_place_in_the_picture(page):
+    sign_in(page)
+    site = cellar().site
+    for place in ("pump", "run", "outlet", "source", "panel"):
+        page.goto(f"/sites/{site.pk}/")
+        page.set_input_files("#file", {"name": "a.png", "mimeType": "image/png", "buffer": red()})
+        page.select_option("#place", place)
+        page.click("button:has-text('Keep it')")
+        page.wait_for_url(re.compile(r"/sites/\d+/$"))
+        page.wait_for_selector(f".photos img[alt*='{PLACES[place]}']")
+    open_cellar(page)
+    marks = page.locator("svg.photo-marks a")
+    expect(marks).to_have_count(4)  # the panel is in no picture
+    inside = page.locator("svg.wide").first.bounding_box()
+    for at in range(4):
+        box = marks.nth(at).bounding_box()
+        assert inside["x"] <= box["x"] <= inside["x"] + inside["width"]
+        assert inside["y"] <= box["y"] <= inside["y"] + inside["height"]
+        marks.nth(at).click(trial=True)  # nothing lies over it
+    answer = page.request.get(marks.first.get_attribute("href"))
+    assert answer.headers["content-type"] == "image/jpeg"
+
+
+PLACES = {
+    "pump": "the pump",
+    "run": "the run",
+    "outlet": "the outlet",
+    "source": "the water",
+    "panel": "panel",
+}
 
 
 def red() -> bytes:

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from django import template
 from django.db.models import QuerySet
+from django.urls import reverse
 
 from kyrtos.customers.models import Site, SiteFile
+from kyrtos.drawing.photo_marks import PhotoMark, photo_marks
+from kyrtos.drawing.picture import Picture
 from kyrtos.installations.models import InstalledPump
 from kyrtos.jobs.models import Job
 
@@ -22,6 +25,27 @@ def pumps_at(site: Site) -> QuerySet[InstalledPump]:
 def photos_at(site: Site) -> QuerySet[SiteFile]:
     """The photos of a site, by where they belong."""
     return site.files.filter(is_photo=True)[:12]
+
+
+@register.simple_tag
+def marks_of(picture: Picture, job: Job) -> tuple[PhotoMark, ...]:
+    """Where in the picture of a job the photos of its site belong."""
+    if job.site_record is None:
+        return ()
+    by_place: dict[str, list[SiteFile]] = {}
+    for file in photos_at(job.site_record):
+        by_place.setdefault(file.place, []).append(file)
+    return photo_marks(
+        picture,
+        {
+            place: (
+                f"Photo of {files[0].get_place_display()}",
+                len(files),
+                reverse("site-file", args=[files[0].pk]),
+            )
+            for place, files in by_place.items()
+        },
+    )
 
 
 @register.simple_tag
