@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -52,7 +52,7 @@ class Replacement:
 
     @property
     def like_for_like(self) -> bool:
-        """Whether it goes in where the old one came out."""
+        """Whether it goes in where the old one came out, with a look at what it changes at most."""
         return not any(one.heavy for one in self.changes)
 
 
@@ -62,6 +62,7 @@ class Flag:
 
     text: str
     do: str
+    too_big: bool = False
 
 
 @dataclass(frozen=True)
@@ -103,7 +104,10 @@ def replacement(
     rows: Indices = np.flatnonzero(catalogue.in_families(allowed))
     curve = None if known is None else known.curve
     duty = old_duty(old, power, curve, catalogue, rows, run)
+    flags = tuple(_flags(old, known, power, duty, lasts_years))
     pumps, out = _pumps(old, known, duty, catalogue, rows, allowed, run)
+    if any(one.too_big for one in flags):
+        pumps = _no_stronger(pumps, duty)
     sure = allowed if len(allowed) == 1 else [known.family] if known else []
     return Found(
         known=known,
@@ -113,7 +117,7 @@ def replacement(
         duty=duty,
         pumps=pumps,
         fell_out=out,
-        flags=tuple(_flags(old, known, power, duty, lasts_years)),
+        flags=flags,
         parts=tuple(
             (row["part"], row["why"])
             for row in tables.rows("replaced_with")
@@ -169,6 +173,18 @@ def _pumps(
     made.sort(key=lambda one: _rank(one, known, duty))
     told = (*out, ("want another supply", len(wrong)))
     return tuple(made[:MOST]), tuple((text, count) for text, count in told if count)
+
+
+def _no_stronger(pumps: tuple[Replacement, ...], duty: Duty | None) -> tuple[Replacement, ...]:
+    """Where the old one was too strong already, one stronger still is no like for like."""
+    told = Change(message("stronger still, where the old one was too strong"), heavy=True)
+    found = [
+        replace(one, changes=(told, *one.changes))
+        if duty is not None and one.flow_m3s > (1.0 + _SAME_FLOW) * duty.flow_m3s
+        else one
+        for one in pumps
+    ]
+    return tuple(sorted(found, key=lambda one: sum(change.heavy for change in one.changes)))
 
 
 def _nearest(rows: Indices, share: Array) -> Indices:
@@ -306,6 +322,7 @@ def _flags(
                 Flag(
                     f"On this run it works at {share:.0%} of its best flow: too big for the lift",
                     "a smaller pump does it longer and starts less often",
+                    too_big=True,
                 )
             )
         if share < 0.5:

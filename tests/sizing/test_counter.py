@@ -205,3 +205,13 @@ def test_whatever_is_known_nothing_breaks(catalogue, values, family):
         return
     for one in found.pumps:
         assert one.flow_m3s > 0 < one.head_m
+
+
+def test_where_the_old_one_was_too_strong_nothing_stronger_is_like_for_like(catalogue):
+    k11 = named(catalogue, "K 11")
+    old = OldPump(lift_m=1.0, length_m=5.0, bore_m=0.05)
+    found = replacement(old, catalogue, known=k11)
+    assert found.flags[0].too_big
+    for one in found.pumps:
+        stronger = one.flow_m3s > 1.1 * found.duty.flow_m3s
+        assert not (stronger and one.like_for_like)
