@@ -55,6 +55,5 @@ def take(pump: InstalledPump, kept: ReadingSet, user: User) -> str:
         apply=lambda content: edit(content, "as_built", text).job,
     )
     Site.objects.filter(pk=pump.site_id).update(as_built={**pump.site.as_built, pump.kind: text})
-    return (
-        f"The job's run is now reckoned at {text} of its losses, as built (before: {before:.0%})."
-    )
+    was = f"{100 * before:.0f} %"
+    return f"The job's run is now reckoned at {text} of its losses, as built (before: {was})."

@@ -305,7 +305,7 @@ def _flags(
         found.append(
             Flag(
                 f"It lasted {old.age_years:.3g} years; such pumps last about {lasts_years:.3g} here"
-                f" ({old.age_years / lasts_years:.0%} of that)",
+                f" ({100 * (old.age_years / lasts_years):.0f} % of that)",
                 "find out why before the next one goes the same way: starts an hour, dry running,"
                 " what is in the water",
             )
@@ -320,7 +320,8 @@ def _flags(
         if share > 1.25:
             found.append(
                 Flag(
-                    f"On this run it works at {share:.0%} of its best flow: too big for the lift",
+                    f"On this run it works at {100 * share:.0f} % of its best flow: too big for"
+                    " the lift",
                     "a smaller pump does it longer and starts less often",
                     too_big=True,
                 )
@@ -328,7 +329,8 @@ def _flags(
         if share < 0.5:
             found.append(
                 Flag(
-                    f"On this run it works at {share:.0%} of its best flow: too weak for the lift",
+                    f"On this run it works at {100 * share:.0f} % of its best flow: too weak for"
+                    " the lift",
                     "the same again will be as slow: look at the next size, or a wider pipe",
                 )
             )
