@@ -13,7 +13,7 @@ from kyrtos.installations import keeping, lifetimes
 from kyrtos.installations.models import InstalledPump
 from kyrtos.shops.models import Shop
 from sizing.base import units
-from sizing.base.units import System
+from sizing.base.units import DAYS_PER_YEAR, System
 from sizing.counter.duty import promised_run
 from sizing.counter.old_pump import OldPump
 from sizing.document.job import JobDocument
@@ -24,9 +24,7 @@ from sizing.pump.catalogue import Pump
 from sizing.pump.identity import identity
 from sizing.selection.pump_family import answer_for
 
-_DAYS_A_YEAR = 365.25
 _LIFE_RULE = "CHO-07"
-_PRICE_PER_KWH = 0.30
 
 
 @dataclass(frozen=True)
@@ -69,7 +67,7 @@ def filled_in(one: Installed | None, system: System) -> dict[str, str]:
     row = one.row
     found = {"maker": row.maker, "model": row.model, "family": row.family}
     if row.installed is not None:
-        years = ((row.ended or date.today()) - row.installed).days / _DAYS_A_YEAR
+        years = ((row.ended or date.today()) - row.installed).days / DAYS_PER_YEAR
         found["age"] = f"{years:.1f} years"
     promise = keeping.promise_for(row)
     if promise is not None:
@@ -79,6 +77,14 @@ def filled_in(one: Installed | None, system: System) -> dict[str, str]:
     if one.pump is not None and one.pump.voltage_v:
         found["volts"] = f"{one.pump.voltage_v:g} V"
     return found
+
+
+def run_meant(asked: Asked, one: Installed | None, system: System) -> SystemCurve | None:
+    """The old job's run, unless something else was typed of the run: that is believed."""
+    if one is None:
+        return None
+    other = asked.given["lift"] != filled_in(one, system).get("lift", "")
+    return None if other or asked.given["length"] or asked.given["bore"] else one.run
 
 
 def pump_meant(shop: Shop, old: OldPump, one: Installed | None) -> Pump | None:
@@ -122,7 +128,7 @@ def life_of(shop: Shop, pump: Pump | None) -> GroupLife | None:
     if pump is None:
         return None
     groups = lifetimes.by_group(
-        shop, "model", _PRICE_PER_KWH, date.today(), maker=pump.maker, model=pump.model
+        shop, "model", lifetimes.PRICE_PER_KWH, date.today(), maker=pump.maker, model=pump.model
     )
     return groups[0] if groups else None
 

@@ -104,7 +104,7 @@ def _answered(
             asked.old,
             catalogue_of(shop),
             known=pump,
-            run=None if old_one is None else old_one.run,
+            run=known.run_meant(asked, old_one, system_of(request.membership)),
             lasts_years=known.lasts(shop, family),
         )
     except SizingError as told:

@@ -10,8 +10,6 @@ from kyrtos.accounts.figure_field import FigureField, look, tell_system
 from kyrtos.customers.models import Customer, Place, Site, folded
 from sizing.base.units import System
 
-LARGEST_LIST = 5_000_000
-
 
 class CustomerForm(forms.ModelForm):  # type: ignore[type-arg]
     """All that is kept of a customer."""
@@ -124,31 +122,3 @@ class FileForm(forms.Form):
     def __init__(self, *args: Any, **given: Any) -> None:
         super().__init__(*args, **{"auto_id": "%s"} | given)
         look(self)
-
-
-class ListForm(forms.Form):
-    """A list of customers sent up."""
-
-    file = forms.FileField(
-        label="A CSV table or vCards (.csv, .vcf)",
-        allow_empty_file=True,
-        widget=forms.FileInput(attrs={"accept": ".csv,.vcf,text/csv,text/vcard"}),
-        error_messages={"required": "Choose a file first."},
-    )
-
-    def __init__(self, *args: Any, **given: Any) -> None:
-        super().__init__(*args, **{"auto_id": "%s"} | given)
-        look(self)
-
-    def clean_file(self) -> Any:
-        """Not larger than such a list is.
-
-        Raises
-        ------
-        ValidationError
-            It is.
-        """
-        sent = self.cleaned_data["file"]
-        if (sent.size or 0) > LARGEST_LIST:
-            raise forms.ValidationError("this file is larger than 5 MB: send it in parts")
-        return sent

@@ -10,14 +10,16 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
+from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.config.middleware import takes
 from kyrtos.customers import cards, records
-from kyrtos.customers.forms import LARGEST_LIST, CustomerForm, ListForm
+from kyrtos.customers.forms import CustomerForm
 from kyrtos.customers.models import Customer
 from sizing.base.errors import SizingError
 
 _PER_PAGE = 60
+_LIST = ("A table (.csv, .xlsx) or vCards (.vcf)", ".csv,.xlsx,.vcf,text/csv,text/vcard")
 
 
 @require_safe
@@ -112,7 +114,7 @@ def forget(request: ShopRequest, customer_id: int) -> HttpResponse:
 @may("keep customers")
 def bring_in(request: ShopRequest) -> HttpResponse:
     """Customers from a CSV table or vCards."""
-    form = ListForm(*(request.POST, request.FILES) if request.method == "POST" else ())
+    form = ListForm(*_LIST, *(request.POST, request.FILES) if request.method == "POST" else ())
     if request.method == "POST" and form.is_valid():
         try:
             rows = cards.read(form.cleaned_data["file"].read())
@@ -121,7 +123,7 @@ def bring_in(request: ShopRequest) -> HttpResponse:
             form.add_error("file", f"Nothing was taken in: {problem}.")
         else:
             did(request, "customers taken in", f"{taken.new} new, {taken.filled} filled up")
-            context = {"form": ListForm(), "taken": taken}
+            context = {"form": ListForm(*_LIST), "taken": taken}
             return render(request, "customers/bring_in.html", context)
     context = {"form": form}
     return render(request, "customers/bring_in.html", context, status=422 if form.is_bound else 200)

@@ -20,7 +20,7 @@ from kyrtos.installations import keeping, readings
 from kyrtos.installations.models import CODE_LENGTH, LETTERS, Event, InstalledPump, Reminder
 from kyrtos.shops.models import Shop
 from sizing.base import tables
-from sizing.base.units import unit
+from sizing.base.units import DAYS_PER_YEAR, unit
 from sizing.base.water import GRAVITY_M_S2, water
 from sizing.handover.promise import Promise
 from sizing.hydraulics.friction import velocity_head_m, velocity_m_s
@@ -30,7 +30,6 @@ from sizing.pump.record import record
 SEED, COUNT, YEARS = 20141127, 300, 12.0
 LOOKED = date(2026, 11, 20)
 _FIRST = date(2014, 11, 24)
-_DAYS_A_YEAR = 365.25
 
 
 @dataclass(frozen=True)
@@ -121,9 +120,9 @@ def _pump(
 ) -> InstalledPump:
     key = list(TRUTH)[int(dice.integers(len(TRUTH)))]
     truth, known = TRUTH[key], stock[key]
-    put_in = _FIRST + timedelta(days=int(dice.uniform(0, (YEARS - 0.2) * _DAYS_A_YEAR)))
+    put_in = _FIRST + timedelta(days=int(dice.uniform(0, (YEARS - 0.2) * DAYS_PER_YEAR)))
     lives = truth.scale_years * float(dice.weibull(truth.shape))
-    ends = put_in + timedelta(days=int(lives * _DAYS_A_YEAR))
+    ends = put_in + timedelta(days=int(lives * DAYS_PER_YEAR))
     failed = ends <= LOOKED
     starts = float(dice.uniform(3.0, 9.0))
     cycles = failed and lives < 2.0 and truth.kind == "sump" and dice.uniform() < 0.35
@@ -174,7 +173,7 @@ def _events(pump: InstalledPump, user: User, dice: np.random.Generator) -> list[
     assert pump.installed is not None
     found = [Event(pump=pump, user=user, kind=Event.Kind.HANDED_OVER, on=pump.installed)]
     last = pump.ended or LOOKED
-    years = (last - pump.installed).days / _DAYS_A_YEAR
+    years = (last - pump.installed).days / DAYS_PER_YEAR
     for _ in range(int(dice.poisson(0.12 * years))):
         on = pump.installed + timedelta(days=int(dice.uniform(30, max(years * 365, 31))))
         found.append(
@@ -220,7 +219,7 @@ def _followed(shop: Shop, user: User) -> None:
     pump = keeping.put_in(draft)
     Event.objects.create(pump=pump, user=user, kind=Event.Kind.HANDED_OVER, on=draft.installed)
     for years, wear in ((0.0, 0.0), (1.0, 0.028), (2.1, 0.064), (3.0, 0.088), (4.0, 0.121)):
-        on = timezone.make_aware(datetime(2022, 11, 8, 10) + timedelta(days=years * _DAYS_A_YEAR))
+        on = timezone.make_aware(datetime(2022, 11, 8, 10) + timedelta(days=years * DAYS_PER_YEAR))
         judged = readings.judge(pump, worn(pump, wear), "metric")
         readings.keep(pump=pump, user=user, judged_as=judged, system="metric", on=on)
 

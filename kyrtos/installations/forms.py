@@ -14,7 +14,6 @@ from sizing.pump.catalogue_columns import families
 
 _FIRST_DAY = date(1950, 1, 1)
 _MOST_MONEY, _MOST_HOURS = 1e7, 1e6
-LARGEST_LIST = 5_000_000
 
 
 def _date_field(form: Any, name: str) -> None:
@@ -150,31 +149,3 @@ class ReminderForm(forms.ModelForm):  # type: ignore[type-arg]
         if not self.errors and not typed.get("due") and not typed.get("every_hours"):
             self.add_error("due", "by which day, or every how many running hours?")
         return typed
-
-
-class ListForm(forms.Form):
-    """A list of installed pumps sent up."""
-
-    file = forms.FileField(
-        label="A CSV or XLSX table",
-        allow_empty_file=True,
-        widget=forms.FileInput(attrs={"accept": ".csv,.xlsx,text/csv"}),
-        error_messages={"required": "Choose a file first."},
-    )
-
-    def __init__(self, *args: Any, **given: Any) -> None:
-        super().__init__(*args, **{"auto_id": "%s"} | given)
-        look(self)
-
-    def clean_file(self) -> Any:
-        """Not larger than such a list is.
-
-        Raises
-        ------
-        ValidationError
-            It is.
-        """
-        sent = self.cleaned_data["file"]
-        if (sent.size or 0) > LARGEST_LIST:
-            raise forms.ValidationError("this file is larger than 5 MB: send it in parts")
-        return sent

@@ -16,8 +16,9 @@ from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.customers import records
-from kyrtos.customers.models import Site
+from kyrtos.customers.models import Customer, Site
 from kyrtos.installations.models import Event, InstalledPump, Reminder
+from kyrtos.jobs.linking import nameless
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
 from kyrtos.shops import quota
@@ -111,6 +112,14 @@ def _filled_by(draft: InstalledPump, pump: Pump) -> None:
     draft.model = " ".join(filter(None, (pump.model, pump.variant)))
     draft.record = record(pump)
     draft.price = pump.price if draft.price is None else draft.price
+
+
+def recorded_anew(pump: InstalledPump) -> None:
+    """Another maker or model was meant: its record is that one's, or none; saved by who asks."""
+    known = entry_named(pump.shop, pump.maker, pump.model)
+    pump.record, pump.pump_id = None, ""
+    if known is not None:
+        _filled_by(pump, known)
 
 
 @transaction.atomic
@@ -302,6 +311,22 @@ def search(shop: Shop, *, words: str = "", state: str = "") -> QuerySet[Installe
     if state:
         rows = rows.filter(state=state)
     return rows
+
+
+@receiver(records.customer_forgotten)
+def _forgotten(customer: Customer, instead: str, **_: Any) -> None:
+    """What was written at their pumps does not name them either."""
+    names = {customer.name}
+    for pump in InstalledPump.objects.filter(site__customer=customer):
+        texts = ("place", "settings", "parts")
+        told = {name: nameless(getattr(pump, name), names, instead) for name in texts}
+        InstalledPump.objects.filter(pk=pump.pk).update(place=told.pop("place")[:120], **told)
+        for event in pump.events.all():
+            text = nameless(event.text, names, instead)
+            Event.objects.filter(pk=event.pk).update(text=text)
+        for reminder in pump.reminders.all():
+            text = nameless(reminder.text, names, instead)[:200]
+            Reminder.objects.filter(pk=reminder.pk).update(text=text)
 
 
 @receiver(records.sites_merged)

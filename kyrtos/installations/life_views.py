@@ -24,7 +24,6 @@ from sizing.base.units import System
 from sizing.life.cost_of_a_year import GroupLife
 from sizing.life.survival import FEW, Lifetimes, Span
 
-PRICE_PER_KWH = 0.30  # the household tariff that a job begins with
 _BY = {
     "model": "model",
     "family": "family",
@@ -118,7 +117,7 @@ def life(request: ShopRequest) -> HttpResponse:
     shop, today = request.membership.shop, date.today()
     by = request.GET.get("by", "model")
     by = by if by in _BY else "model"
-    groups = lifetimes.by_group(shop, by, PRICE_PER_KWH, today)
+    groups = lifetimes.by_group(shop, by, lifetimes.PRICE_PER_KWH, today)
     chosen = next((one for one in groups if one.group == request.GET.get("group")), None)
     pumps = list(lifetimes.known(shop))
     whole = lifetimes.together(pumps, today) if pumps else None
@@ -139,7 +138,7 @@ def life(request: ShopRequest) -> HttpResponse:
         "mean": "" if shown is None else span_said(shown.expected),
         "causes": _early_said(early),
         "few": FEW,
-        "price": f"{PRICE_PER_KWH:.2f} {shop.currency}",
+        "price": f"{lifetimes.PRICE_PER_KWH:.2f} {shop.currency}",
         "early": [
             (
                 pump,
@@ -161,7 +160,7 @@ def as_rule(request: ShopRequest) -> HttpResponse:
     """Take the life that the shop's own pumps show as the one in the cost of owning."""
     shop, today = request.membership.shop, date.today()
     by, group = request.POST.get("by", "model"), request.POST.get("group", "")
-    groups = lifetimes.by_group(shop, by if by in _BY else "model", PRICE_PER_KWH, today)
+    groups = lifetimes.by_group(shop, by if by in _BY else "model", lifetimes.PRICE_PER_KWH, today)
     chosen = next((one.life for one in groups if one.group == group), None)
     if not group:
         pumps = list(lifetimes.known(shop))

@@ -9,13 +9,14 @@ from django.db.models import F, QuerySet, Sum
 
 from kyrtos.installations.models import InstalledPump
 from kyrtos.shops.models import Shop
+from sizing.base.units import DAYS_PER_YEAR
 from sizing.kinds import kinds
 from sizing.life.cost_of_a_year import GroupLife, Served, grouped
 from sizing.life.survival import Lifetimes, Spell, lifetimes
 from sizing.pump.catalogue_columns import families
 
+PRICE_PER_KWH = 0.30  # the household tariff that a job begins with
 GROUPS = ("model", "family", "maker", "cause", "kind")
-_DAYS_A_YEAR = 365.25
 
 
 def known(shop: Shop, **only: str) -> QuerySet[InstalledPump]:
@@ -40,7 +41,7 @@ def spell_of(pump: InstalledPump, today: date) -> Spell:
     """How long it stood; only one that failed counts as failed, one taken out well is censored."""
     assert pump.installed is not None  # known() holds no other
     until = pump.ended or today
-    years = max((until - pump.installed).days, 0) / _DAYS_A_YEAR
+    years = max((until - pump.installed).days, 0) / DAYS_PER_YEAR
     return Spell(years, pump.state == InstalledPump.State.FAILED)
 
 

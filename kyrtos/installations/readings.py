@@ -17,13 +17,12 @@ from kyrtos.jobs import devices
 from sizing.analysis.handing_over import HandedOver, judged
 from sizing.base import numbers
 from sizing.base.errors import SizingError
-from sizing.base.units import System
+from sizing.base.units import DAYS_PER_YEAR, SECONDS_PER_DAY, System
 from sizing.handover import typed
 from sizing.handover.promise import Promise
 from sizing.handover.trend import Trend, Wear, allowed_wear, trend, wear_of
 from sizing.pump.curve import PumpCurve
 
-_DAYS_A_YEAR = 365.25
 _RUNS_M3H = 0.05  # under that the meter says nothing but noise
 _NOT_PROMISED = (
     "this pump came without a job here, so nothing was promised of its run: readings are kept, and"
@@ -165,7 +164,7 @@ def wear_over_years(pump: InstalledPump) -> Trend:
     first = min((one.on for one in sets), default=timezone.now())
     points = [
         Wear(
-            (one.on - first).total_seconds() / 86400 / _DAYS_A_YEAR,
+            (one.on - first).total_seconds() / SECONDS_PER_DAY / DAYS_PER_YEAR,
             one.come["wear"],
             one.come["wear_sigma"],
         )

@@ -14,18 +14,20 @@ from django.urls import reverse
 from django.views.decorators.http import require_safe
 
 from kyrtos.accounts.audit import did
+from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.config.middleware import takes
 from kyrtos.customers.models import Site
 from kyrtos.installations import keeping, labels, lists
-from kyrtos.installations.forms import LARGEST_LIST, ListForm, PumpForm
+from kyrtos.installations.forms import PumpForm
 from kyrtos.installations.models import InstalledPump
 from kyrtos.jobs.models import Job
 from sizing.base.errors import SizingError
 
 _PER_PAGE = 60
+_LIST = ("A CSV or XLSX table", ".csv,.xlsx,text/csv")
 _SHEETS = {str(number) for number in range(2000)}
 _AHEAD = timedelta(days=31)
 
@@ -86,6 +88,8 @@ def _form(
             if is_new:
                 keeping.put_in(draft)
             else:
+                if {"maker", "model"} & set(form.changed_data):
+                    keeping.recorded_anew(draft)
                 draft.save()
             if old is not None:
                 on = draft.installed or date.today()
@@ -191,7 +195,7 @@ def export(request: ShopRequest, kind: str) -> HttpResponse:
 @may("edit job")
 def bring_in(request: ShopRequest) -> HttpResponse:
     """Installed pumps from a table."""
-    form = ListForm(*(request.POST, request.FILES) if request.method == "POST" else ())
+    form = ListForm(*_LIST, *(request.POST, request.FILES) if request.method == "POST" else ())
     if request.method == "POST" and form.is_valid():
         try:
             rows = lists.read(form.cleaned_data["file"].read())
@@ -200,7 +204,7 @@ def bring_in(request: ShopRequest) -> HttpResponse:
             form.add_error("file", f"Nothing was taken in: {problem}.")
         else:
             did(request, "installed pumps taken in", f"{taken.new} new")
-            context = {"form": ListForm(), "taken": taken, "headings": lists.HEADINGS}
+            context = {"form": ListForm(*_LIST), "taken": taken, "headings": lists.HEADINGS}
             return render(request, "installations/bring_in.html", context)
     context = {"form": form, "headings": lists.HEADINGS}
     status = 422 if form.is_bound else 200

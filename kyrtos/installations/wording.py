@@ -10,7 +10,7 @@ from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.worksheet.dialogs.handing_over import sign_of, signed
 from sizing.base import units
 from sizing.base.errors import SizingError
-from sizing.base.units import System
+from sizing.base.units import DAYS_PER_YEAR, System
 from sizing.handover.diagnosis import TABLE
 from sizing.handover.trend import Trend
 from sizing.kinds import kinds
@@ -106,7 +106,7 @@ def _trend_in_words(found: Trend) -> str:
 
 
 def _months(years: float) -> int:
-    return round(timedelta(days=years * 365.25) / timedelta(days=keeping.DAYS_A_MONTH))
+    return round(timedelta(days=years * DAYS_PER_YEAR) / timedelta(days=keeping.DAYS_A_MONTH))
 
 
 def wear_rows(pump: InstalledPump) -> list[tuple[ReadingSet, str]]:

@@ -20,6 +20,7 @@ from sizing.base.reader import current
 
 SECONDS_PER_HOUR = 3600.0
 SECONDS_PER_DAY = 86_400.0
+DAYS_PER_YEAR = 365.25  # Julian
 JOULES_PER_KWH = 3.6e6
 System = Literal["metric", "us", "uk"]  # uk: metric, flows in l/min
 SYSTEMS: tuple[System, ...] = get_args(System)

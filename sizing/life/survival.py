@@ -20,13 +20,14 @@ from scipy.special import gamma
 from scipy.stats import CensoredData, chi2, ecdf, norm
 
 from sizing.base.errors import SizingError, check_range
+from sizing.base.units import DAYS_PER_YEAR
 from sizing.hydraulics.friction import Array
 
 Mask = NDArray[np.bool_]
 
 CONFIDENCE = 0.95
 FEW = 5  # failures under which a figure is called few
-_SHORTEST_YEARS = 1.0 / 365.25
+_SHORTEST_YEARS = 1.0 / DAYS_PER_YEAR
 _RATIO_95 = 3.84  # chi2 of one degree: when a second parameter earns its place
 
 

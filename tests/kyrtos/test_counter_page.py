@@ -88,3 +88,10 @@ def test_in_us_units_bare_figures_are_feet_and_inches(estimator, shop):
     shown = text_of(ask(estimator, **PLATE | {"lift": "13", "length": "40", "bore": "1.5"}))
     assert "gpm" in shown
     assert "its curve on its run" in shown
+
+
+def test_another_lift_than_the_old_runs_is_believed(estimator, shop):
+    pump = shop.installed.get(serial="VE220841")
+    as_it_was = ask(estimator, pump=pump.code).context["view"].duty
+    higher = ask(estimator, pump=pump.code, lift="9 m", length="40 m", bore="40 mm")
+    assert higher.context["view"].duty != as_it_was

@@ -417,3 +417,25 @@ def test_a_photo_of_its_plate_is_kept_with_its_site_and_shown(estimator, pump):
         answer = estimator.post(f"/p/{pump.code}/plate/", wrong)
         assert answer.status_code == 422
         assert "Not kept" in answer.text
+
+
+def test_another_model_that_was_meant_brings_its_own_record(estimator, pump):
+    posted = {"maker": "Vessmar", "model": "Tarn 110", "installed": "2022-11-08"}
+    estimator.post(f"/p/{pump.code}/change/", posted)
+    pump.refresh_from_db()
+    assert keeping.pump_of_record(pump).name == "Vessmar Tarn 110"
+    estimator.post(f"/p/{pump.code}/change/", posted | {"model": "nobody knows"})
+    pump.refresh_from_db()
+    assert (pump.record, pump.pump_id) == (None, "")
+
+
+def test_who_is_taken_out_is_not_named_at_their_pumps_either(as_role, pump):
+    customer = pump.site.customer
+    pump.events.create(kind="noted", on=date(2026, 11, 1), text=f"{customer.name} rang")
+    pump.settings = f"key with {customer.name}"
+    pump.save()
+    as_role("owner").post(f"/customers/{customer.pk}/forget/", {"sure": "on"})
+    pump.refresh_from_db()
+    said = [pump.settings, *pump.events.values_list("text", flat=True)]
+    assert not any(customer.name in one for one in said)
+    assert any("rang" in one for one in said)

@@ -35,6 +35,7 @@
     const body = new URLSearchParams(one.body);
     body.set("csrfmiddlewaretoken", token);
     const answer = await fetch(one.url, { method: "POST", body });
+    if (new URL(answer.url).pathname.startsWith("/sign-in/")) return "signed out";
     if (answer.ok) return "sent";
     return answer.status >= 500 ? "later" : "refused";
   }
@@ -71,6 +72,9 @@
     }
   }
 
+  // randomUUID is there on secure pages only
+  const token = () => [...crypto.getRandomValues(new Uint8Array(16))].map((one) => one.toString(16).padStart(2, "0")).join("");
+
   function keep(form) {
     const body = new FormData(form);
     body.delete("csrfmiddlewaretoken");
@@ -86,7 +90,7 @@
       },
     ]);
     // the next thing typed here is another one
-    form.querySelector("[name=token]").value = crypto.randomUUID?.() ?? `${Date.now()}`;
+    form.querySelector("[name=token]").value = token();
     tell();
   }
 
