@@ -64,6 +64,7 @@ def promise_of(base: Known) -> Promise:
         needed_flow_m3s=base.demand.needed_m3s,
         starts_per_s=_starts_per_s(base),
         watched=tuple(one.code for one in base.sizing.checks if one.state != "hold"),
+        loss_share=first.loss_share,
         pit_area_m2=_pit_area_m2(base),
     )
 

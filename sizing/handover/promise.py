@@ -37,6 +37,7 @@ class Promise:
     needed_flow_m3s: float
     starts_per_s: float | None = None
     watched: tuple[str, ...] = ()
+    loss_share: float = 1.0  # losses as built that were in the promise already
     pit_area_m2: float | None = None  # of the pit that it draws from, where it is one
 
     def of(self, curve: PumpCurve) -> Promised:

@@ -71,7 +71,9 @@ def _without_each(readings: Readings) -> dict[str, Readings]:
 
 
 def as_built_share(k_s2_m5: float, k_sigma: float, promise: Promise) -> Reading:
-    """The losses of a run as measured over those reckoned, with one sigma.
+    """The losses of a run as measured over those reckoned from its pipes, with one sigma.
+
+    What was in the promise as built already counts once.
 
     Raises
     ------
@@ -82,4 +84,5 @@ def as_built_share(k_s2_m5: float, k_sigma: float, promise: Promise) -> Reading:
         raise SizingError("the run was reckoned without losses: there is nothing to compare")
     if k_s2_m5 <= 0:
         raise SizingError("less head than the height was measured: read again first")
-    return Reading(k_s2_m5 / promise.k_s2_m5, k_sigma / promise.k_s2_m5)
+    share = promise.loss_share / promise.k_s2_m5
+    return Reading(k_s2_m5 * share, k_sigma * share)

@@ -155,6 +155,8 @@ def test_what_is_least_sure_is_to_be_read_again(change, part):
 def test_the_run_as_built_is_k_over_k():
     share = as_built_share(7.2e5, 3e4, PROMISE)
     assert (share.value, share.sigma) == pytest.approx((1.2, 0.05))
+    again = as_built_share(6e5, 3e4, replace(PROMISE, loss_share=1.2))
+    assert again.value == pytest.approx(1.2)  # as promised, and that was as built already
     for k, promise, says in (
         (-1.0, PROMISE, "less head"),
         (1.0, replace(PROMISE, k_s2_m5=0.0), "without losses"),
@@ -173,6 +175,7 @@ def test_losses_as_built_move_the_run_and_nothing_else(cellar, catalogue):
     assert after.head_at(0.0) == before.head_at(0.0)
     assert np.array(after.losses_m(flow)) == pytest.approx(1.5 * np.array(before.losses_m(flow)))
     assert found.running.flow_m3s < plain.running.flow_m3s
+    assert promise_of(known(found)).loss_share == 1.5
     lines = found.head_breakdown.lines
     assert any(("times, as built" in dict(line.working.inputs)) for line in lines if line.working)
     assert known(found).sizing.job.as_built.provenance == "measured"
