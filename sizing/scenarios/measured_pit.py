@@ -20,7 +20,7 @@ from sizing.scenarios.pit_day import level_marks
 from sizing.scenarios.pit_model import flow_at_level, pit_of
 from sizing.simulation import measured
 from sizing.simulation.measured import Fitted, Log
-from sizing.simulation.pit import Inflow, run_pit
+from sizing.simulation.pit import Inflow, Pit, run_pit
 
 _SURE = 2.0  # standard errors
 _MODEL = 0.05  # what curve and plan area may be off by, whatever the log says
@@ -57,61 +57,56 @@ def measured_pit(running: Running, log: Log) -> MeasuredPit:
         raise SizingError("the level never rises in that log: no inflow can be told from it")
     night = measured.inflow(log, area, at_night=True)
     given = measured.pumped(log, area, inflow.value)
-    level = log.values["level"]
-    rows = np.flatnonzero(np.isfinite(level))
-    begin = float(np.clip(level[rows[0]], 0.0, pit.rim_m))
-    lasts = max(log.lasts_s, 1.0)
-    rows_in = measured.inflow_by_rise(log, area)
-    run = run_pit(pit, Inflow(rows_in), end_s=lasts, initial_level_m=begin)
-    seen = measured.thinned(log, _MOST_POINTS)
-    here = np.isfinite(seen.values["level"])
     middle = (pit.start_m + pit.stop_m) / 2
     predicted = flow_at_level(running, middle, pit.stop_m)
-    curve, system = running.curve, running.system
-    static = system.head_at(0.0) - (middle - pit.stop_m)
-    k = None
-    if given is not None and curve.flows_m3s[0] < given.value <= curve.last_flow_m3s:
-        step = 1e-3 * given.value
-        slope = (curve.head_at(given.value) - curve.head_at(given.value - step)) / step
-        k = measured.run_k(given, curve.head_at(given.value), static, slope)
+    system = running.system
+    outcome = _outcome(inflow, night, given, predicted, running.demand.inflow_m3s)
     return MeasuredPit(
-        ran=Ran(
-            end_s=lasts,
-            line=Line("level in the pit", "length", tuple(run.timeline.samples(_MOST_POINTS))),
-            beside=Line(
-                "measured",
-                "length",
-                tuple(
-                    zip(
-                        seen.times_s[here].tolist(),
-                        seen.values["level"][here].tolist(),
-                        strict=True,
-                    )
-                ),
-            ),
-            marks=level_marks(pit),
-            bands=(
-                Band(
-                    "pump",
-                    tuple(
-                        (float(log.times_s[a]), float(log.times_s[b]))
-                        for a, b, falls in measured.stretches(log)
-                        if falls
-                    ),
-                ),
-            ),
-            happenings=(),
-            sums=(),
-            outcome=_outcome(inflow, night, given, predicted, running.demand.inflow_m3s),
-            below=Line("comes in", "flow", rows_in, steps=True),
-            upright=True,
-        ),
+        ran=_drawn(pit, log, measured.inflow_by_rise(log, area), outcome),
         inflow=inflow,
         at_night=night,
         pumped=given,
         predicted_m3s=predicted,
-        k_s2_m5=k,
+        k_s2_m5=_k_of_the_run(running, given, above_stop_m=middle - pit.stop_m),
         predicted_k_s2_m5=(system.head_at(predicted) - system.head_at(0.0)) / predicted**2,
+    )
+
+
+def _k_of_the_run(running: Running, given: Fitted | None, *, above_stop_m: float) -> Fitted | None:
+    """K by the pump's curve at the flow that was measured; None where it says nothing there."""
+    curve = running.curve
+    if given is None or not curve.flows_m3s[0] < given.value <= curve.last_flow_m3s:
+        return None
+    step = 1e-3 * given.value
+    head = curve.head_at(given.value)
+    slope = (head - curve.head_at(given.value - step)) / step
+    return measured.run_k(given, head, running.system.head_at(0.0) - above_stop_m, slope)
+
+
+def _drawn(
+    pit: Pit, log: Log, inflow_m3s: tuple[tuple[float, float], ...], outcome: Outcome
+) -> Ran:
+    """The pit run with that inflow from the level that the log began at, the log beside it."""
+    level = log.values["level"]
+    first = np.flatnonzero(np.isfinite(level))[0]
+    begin, lasts = float(np.clip(level[first], 0.0, pit.rim_m)), max(log.lasts_s, 1.0)
+    run = run_pit(pit, Inflow(inflow_m3s), end_s=lasts, initial_level_m=begin)
+    seen = measured.thinned(log, _MOST_POINTS)
+    here = np.isfinite(seen.values["level"])
+    points = zip(seen.times_s[here].tolist(), seen.values["level"][here].tolist(), strict=True)
+    falls = [(a, b) for a, b, falling in measured.stretches(log) if falling]
+    spans = tuple((float(log.times_s[a]), float(log.times_s[b])) for a, b in falls)
+    return Ran(
+        end_s=lasts,
+        line=Line("level in the pit", "length", tuple(run.timeline.samples(_MOST_POINTS))),
+        beside=Line("measured", "length", tuple(points)),
+        marks=level_marks(pit),
+        bands=(Band("pump", spans),),
+        happenings=(),
+        sums=(),
+        outcome=outcome,
+        below=Line("comes in", "flow", inflow_m3s, steps=True),
+        upright=True,
     )
 
 
