@@ -106,8 +106,9 @@ def reading(key: str, text: str, system: System) -> Reading:
 
 def _pace(text: str, field: Field, system: System) -> Reading:
     """A level that moved so far in so long [m/s]."""
-    far, _, long = numbers.as_kept(text).partition(" in ")
-    if not long.strip():
+    # the last one parts them: twelve inches are "12 in in 25 s"
+    far, _, long = numbers.as_kept(text).rpartition(" in ")
+    if not far.strip():
         raise SizingError(f"'{text.strip()}' is no pace: write how far in how long, 30 cm in 25 s")
     plain, _, spread = long.partition("±")
     moved = quantity.read(far, "length", field.us if system == "us" else field.metric).si
@@ -190,6 +191,13 @@ def usual(promise: Promise, system: System) -> dict[str, str]:
         "watts": "620 W",
         "temperature": "as in the job",
         "turns": "2850",
-        "fall": "30 cm in 25 s" if promise.pit_area_m2 else "no pit here",
-        "rise": "5 cm in 60 s" if promise.pit_area_m2 else "no pit here",
+        "fall": _example("12 in in 25 s", "30 cm in 25 s", promise, system),
+        "rise": _example("2 in in 60 s", "5 cm in 60 s", promise, system),
     }
+
+
+def _example(us: str, metric: str, promise: Promise, system: System) -> str:
+    """How a pace is written; where there is no pit nothing falls."""
+    if promise.pit_area_m2 is None:
+        return "no pit here"
+    return us if system == "us" else metric

@@ -243,3 +243,9 @@ def test_warm_water_is_lighter():
 )
 def test_a_pace_that_cannot_be_is_told(text):
     assert "fall" in gather(TYPED | {"fall": text}, "metric").problems
+
+
+@pytest.mark.parametrize("text", ["12 in in 100 s", "12 in 100 s", "1 ft in 100 s"])
+def test_inches_in_seconds_are_read_as_they_are_said(text):
+    read = gather(TYPED | {"fall": text}, "us")
+    assert read.read["fall"].value == pytest.approx(0.3048 / 100)
