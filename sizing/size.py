@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import TypeVar
 
 from sizing.base.errors import SizingError
+from sizing.base.failure import Failure, Parts
 from sizing.base.message import Measure, Message, message
 from sizing.base.rules import SHIPPED, Rules
 from sizing.checks.base import Check, Running, Site
@@ -85,6 +87,7 @@ class Sizing:
     wrong: tuple[WrongFact, ...] = ()
     rough_head_m: float | None = None  # told instead of a run: what matches is only rough
     no_pump_needed: Message | None = None
+    failures: tuple[Failure, ...] = ()  # parts that broke; the rest stands
 
     @property
     def site_faults(self) -> tuple[Check, ...]:
@@ -108,10 +111,11 @@ class Sizing:
         return next(iter(self.match.fits), None)
 
 
-class _Gathering:
+class _Gathering(Parts):
     """Runs the parts one by one; what one part lacks is noted and the rest goes on."""
 
     def __init__(self) -> None:
+        super().__init__()
         self.missing: dict[str, MissingFact] = {}
         self.problems: list[str] = []
         self.wrong: dict[str, WrongFact] = {}
@@ -124,18 +128,34 @@ class _Gathering:
             for fact in facts.required():
                 self.missing.setdefault(fact.path, fact)
 
-    def part(self, work: Callable[[], T]) -> T | None:
-        """The part's result, or None when it lacks something."""
-        try:
-            return work()
-        except MissingFact as missing:
-            self.missing.setdefault(missing.path, missing)
-        except WrongFact as wrong:
-            self.wrong.setdefault(wrong.path, wrong)
-            self.problems.append(str(wrong))
-        except SizingError as problem:
-            self.problems.append(str(problem))
-        return None
+    def find(self, about: str, work: Callable[[], T]) -> T | None:
+        """The part's result, or None when it lacks something or breaks."""
+
+        def found() -> T | None:
+            try:
+                return work()
+            except SizingError as problem:
+                self.lacks(problem)
+                return None
+
+        return self.part(about, found, None)
+
+    def lacks(self, problem: SizingError) -> None:
+        """Note what a part wants of the person."""
+        if isinstance(problem, MissingFact):
+            self.missing.setdefault(problem.path, problem)
+            return
+        if isinstance(problem, WrongFact):
+            self.wrong.setdefault(problem.path, problem)
+        self.problems.append(str(problem))
+
+    def judged(self, found: tuple[Check, ...]) -> tuple[Check, ...]:
+        """The checks but those that lack a fact; those that broke stay, and are told."""
+        self.failures += [one.raised for one in found if isinstance(one.raised, Failure)]
+        for one in found:
+            if isinstance(one.raised, SizingError):
+                self.lacks(one.raised)
+        return tuple(one for one in found if not isinstance(one.raised, SizingError))
 
 
 def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
@@ -155,42 +175,59 @@ def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizi
     kind = find_kind(job.kind)
     facts = Facts(job, kind.questions, kind.lists, rules)
     gathering = _Gathering()
-    demand = gathering.part(lambda: kind.demand(facts, rules))
+    demand = gathering.find("the flow", lambda: kind.demand(facts, rules))
     mark = facts.mark
-    ends = gathering.part(lambda: kind.ends(facts, rules))
+    ends = gathering.find("the ends of the pipe", lambda: kind.ends(facts, rules))
     at_ends = facts.noted(mark)
-    system = None if ends is None else gathering.part(lambda: _system(job, ends, facts))
-    place = gathering.part(lambda: kind.place(facts, rules))
-    gathering.tell_all_missing(job, facts, closed_loop=kind.closed_loop)
-    wanted = None if demand is None else gathering.part(lambda: kind.wanted(facts, demand, rules))
+    system = None
+    if ends is not None:
+        system = gathering.find("the system curve", lambda: _system(job, ends, facts))
+    place = gathering.find("the place of the pump", lambda: kind.place(facts, rules))
+    gathering.part(
+        "what is still needed",
+        lambda: gathering.tell_all_missing(job, facts, closed_loop=kind.closed_loop),
+        None,
+    )
     legs = legs_in_use(job)
     site = None
     if demand is not None and system is not None:
         site = Site(job, facts, rules, demand, system, legs)
-    if site is not None and wanted is not None:
-        limits = gathering.part(lambda: kind.limits(site))
-        wanted = None if limits is None else replace(wanted, limits=limits)
-    catalogue = on_site(catalogue, job, kind, facts)
-    found = None
-    if system is not None and wanted is not None:
-        found = gathering.part(lambda: match(catalogue, system, wanted, rules))
-    if found and system and wanted and ends:
-        found = _with_cures(job, found, system, wanted, ends, facts)
-    if found and site is not None and wanted is not None:
-        found = _surest_first(kind, site, wanted, found)
-    rough = _rough_head_m(job, facts) if system is None else None
+    wanted = _wanted(gathering, kind, facts, demand, site)
+    here = gathering.find("the pumps on this supply", lambda: on_site(catalogue, job, kind, facts))
+    here = catalogue if here is None else here
+    found, rough = None, None
+    if site is not None and wanted is not None and ends is not None:
+        found = _found(gathering, kind, site, wanted, ends, here)
+    if system is None:
+        rough = gathering.find("a head that was told", lambda: _rough_head_m(job, facts))
     if rough is not None and demand is not None:
-        found = gathering.part(lambda: _match_roughly(kind, facts, demand, rough, catalogue))
-    if job.pump is not None and catalogue.find(job.pump) is None:
+        found = gathering.find(
+            "the matching pumps", lambda: _match_roughly(kind, facts, demand, rough, here)
+        )
+    if job.pump is not None and here.find(job.pump) is None:
         gathering.problems.append(_PUMP_GONE)
-    unneeded = None if site is None else _no_pump_needed(site)
-    chosen = _choose(job, catalogue, system, wanted, found, rules, unneeded is not None)
-    flow = _flow_at(chosen, demand)
-    ledger = None if system is None or flow is None else system.ledger(flow)
-    running = None if site is None else _running(kind, site, chosen, ledger, catalogue)
-    checks = None
+    unneeded = None
     if site is not None:
-        checks = gathering.part(lambda: _checks(kind, site, running))
+        unneeded = gathering.find("whether a pump is needed", lambda: _no_pump_needed(site))
+    chosen = gathering.find(
+        "the pump's operating point",
+        lambda: _choose(job, here, system, wanted, found, rules, unneeded is not None),
+    )
+    flow = _flow_at(chosen, demand)
+    ledger = None
+    if system is not None and flow is not None:
+        ledger = gathering.find("the head", lambda: system.ledger(flow))
+    running = None
+    if site is not None:
+        running = gathering.find(
+            "the pump at work", lambda: _running(kind, site, chosen, ledger, here)
+        )
+    breakdown = None
+    if ledger is not None and system is not None:
+        breakdown = gathering.find(
+            "the head breakdown", lambda: head_breakdown(legs, ledger, system, at_ends)
+        )
+    checks = () if site is None else _checks(gathering, kind, site, running)
     return Sizing(
         job=job,
         kind=kind,
@@ -205,14 +242,49 @@ def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizi
         chosen=chosen,
         at_flow_m3s=flow,
         ledger=ledger,
-        head_breakdown=head_breakdown(legs, ledger, system, at_ends) if ledger and system else None,
+        head_breakdown=breakdown,
         running=running,
-        checks=checks or (),
+        checks=checks,
         missing=tuple(gathering.missing.values()),
         problems=tuple(dict.fromkeys(gathering.problems)),
         wrong=tuple(gathering.wrong.values()),
         rough_head_m=None if found is None else rough,
         no_pump_needed=unneeded,
+        failures=tuple(gathering.failures),
+    )
+
+
+def _wanted(
+    gathering: _Gathering, kind: Kind, facts: Facts, demand: Demand | None, site: Site | None
+) -> Wanted | None:
+    """What the job asks of a pump, with the musts of a pump at work where the site is known."""
+    if demand is None:
+        return None
+    wanted = gathering.find("what a pump must be", lambda: kind.wanted(facts, demand, facts.rules))
+    if wanted is None or site is None:
+        return wanted
+    limits = gathering.find("what a pump must bear", lambda: kind.limits(site))
+    return None if limits is None else replace(wanted, limits=limits)
+
+
+def _found(
+    gathering: _Gathering, kind: Kind, site: Site, wanted: Wanted, ends: Ends, catalogue: Catalogue
+) -> Match | None:
+    """The pumps that match, with what would cure the near misses, the surest first."""
+    found = gathering.find(
+        "the matching pumps", lambda: match(catalogue, site.system, wanted, site.rules)
+    )
+    if found is None:
+        return None
+    cured = gathering.part(
+        "what would make a near miss fit",
+        lambda: _with_cures(site.job, found, site.system, wanted, ends, site.facts),
+        found,
+    )
+    return gathering.part(
+        "how sure a pump is of its flow",
+        lambda: _surest_first(kind, site, wanted, cured),
+        cured,
     )
 
 
@@ -354,21 +426,36 @@ def _running(
     )
 
 
-def _checks(kind: Kind, site: Site, running: Running | None) -> tuple[Check, ...]:
+def _all(make: Callable[[], Iterable[Check]]) -> tuple[Check, ...]:
+    return tuple(make())
+
+
+def _checks(
+    gathering: _Gathering, kind: Kind, site: Site, running: Running | None
+) -> tuple[Check, ...]:
     """What must and should hold: of the site, seen without a pump too, then of the pump at work."""
     flow = site.demand.needed_m3s if running is None else running.flow_m3s
-    of_the_site = (*kind.site_checks(site), *velocities(site, flow, kind.speeds_of(site.facts)))
-    if running is None:
-        return of_the_site
-    return (
-        *kind.checks(running),
-        *kept_checks(kind, running),
-        *of_the_site,
-        *motor_check(running),
-        *pressure_check(running),
-        *ground_checks(running),
-        *range_check(running),
-    )
+    groups: list[tuple[str, Callable[[], Iterable[Check]]]] = []
+    if running is not None:
+        groups += [
+            ("the checks of the pump", lambda: kind.checks(running)),
+            ("what is run over time", lambda: kept_checks(kind, running)),
+        ]
+    groups += [
+        ("the checks of the site", lambda: kind.site_checks(site)),
+        ("the velocities", lambda: velocities(site, flow, kind.speeds_of(site.facts))),
+    ]
+    if running is not None:
+        groups += [
+            ("the motor load", lambda: motor_check(running)),
+            ("the pressure rating", lambda: pressure_check(running)),
+            ("the ground", lambda: ground_checks(running)),
+            ("the range of the formula", lambda: range_check(running)),
+        ]
+    found: list[Check] = []
+    for about, make in groups:
+        found += gathering.find(about, partial(_all, make)) or ()
+    return gathering.judged(tuple(found))
 
 
 def _choose(

@@ -20,6 +20,8 @@ from kyrtos.counter import asking, known
 from kyrtos.counter.asking import Asked
 from kyrtos.counter.wording import FoundView, found_view
 from kyrtos.jobs import services as jobs
+from kyrtos.jobs.told_alone import told_alone
+from kyrtos.shops import trouble
 from sizing.base.errors import SizingError
 from sizing.counter.replacement import replacement
 from sizing.document.edit import edit
@@ -99,23 +101,29 @@ def _answered(
     shop = request.membership.shop
     pump = known.pump_meant(shop, asked.old, old_one)
     family = pump.family if pump is not None else asked.old.family
-    try:
-        found = replacement(
-            asked.old,
-            catalogue_of(shop),
-            known=pump,
-            run=known.run_meant(asked, old_one, system_of(request.membership)),
-            lasts_years=known.lasts(shop, family),
-        )
-    except SizingError as told:
-        return None, str(told)
     system = system_of(request.membership)
-    lives = known.life_of(shop, pump)
-    return found_view(found, system, shop.currency, lives), ""
+
+    def answered() -> tuple[FoundView | None, str]:
+        try:
+            found = replacement(
+                asked.old,
+                catalogue_of(shop),
+                known=pump,
+                run=known.run_meant(asked, old_one, system),
+                lasts_years=known.lasts(shop, family),
+            )
+        except SizingError as told:
+            return None, str(told)
+        return found_view(found, system, shop.currency, known.life_of(shop, pump)), ""
+
+    said = "what takes its place could not be worked out; the owner sees what broke"
+    untold: tuple[FoundView | None, str] = (None, said)
+    return trouble.alone(shop, "what takes an old pump's place", answered, untold)
 
 
 @require_POST
 @may("edit job")
+@told_alone("a job made at the counter")
 def size_it(request: ShopRequest) -> HttpResponse:
     """A job of the old pump's kind, with what was typed at the counter taken over."""
     shop, system = request.membership.shop, system_of(request.membership)

@@ -20,8 +20,8 @@ from kyrtos.customers.models import Customer, Site
 from kyrtos.installations.models import Event, InstalledPump, Reminder
 from kyrtos.jobs.linking import nameless
 from kyrtos.jobs.models import Job
-from kyrtos.jobs.services import current, size_document
-from kyrtos.shops import quota
+from kyrtos.jobs.services import current, size_alone, size_document
+from kyrtos.shops import quota, trouble
 from kyrtos.shops.models import Shop
 from sizing.analysis.changed import known
 from sizing.analysis.handing_over import promise_of
@@ -81,18 +81,21 @@ def entry_named(shop: Shop, maker: str, model: str) -> Pump | None:
 
 def promise_from(job: Job) -> dict[str, Any]:
     """What a job's sizing promises of its pump; {} where it promises nothing that can be read."""
-    try:
-        base = known(size_document(job.shop, current(job)))
-        return promise_of(base).record()
-    except SizingError:
-        return {}
+
+    def promised() -> dict[str, Any]:
+        try:
+            return promise_of(known(size_document(job.shop, current(job)))).record()
+        except SizingError:
+            return {}
+
+    return trouble.alone(job.shop, "what is promised of a pump", promised, {}, job.pk)
 
 
 def draft_from(job: Job) -> InstalledPump:
     """A pump to be put in for a job, filled with what the job and its paper know."""
-    sizing = size_document(job.shop, current(job))
+    sizing = size_alone(job.shop, current(job), job)
     paper = job.papers.first()
-    pump = sizing.chosen.candidate.pump if sizing.chosen else None
+    pump = sizing.chosen.candidate.pump if sizing and sizing.chosen else None
     draft = InstalledPump(shop=job.shop, job=job, paper=paper, kind=job.kind)
     if paper is not None and paper.pump_record is not None:
         pump = pump_of(paper.pump_record)  # what was sold, whatever the sheet says now
@@ -100,9 +103,8 @@ def draft_from(job: Job) -> InstalledPump:
         _filled_by(draft, pump)
     if job.site_record is not None:
         draft.site = job.site_record
-    facts = sizing.facts
-    if facts.asks("hours_per_year"):
-        seconds = facts.optional("hours_per_year")
+    if sizing is not None and sizing.facts.asks("hours_per_year"):
+        seconds = sizing.facts.optional("hours_per_year")
         draft.hours_per_year = None if seconds is None else units.unit("h", "time").from_si(seconds)
     return draft
 

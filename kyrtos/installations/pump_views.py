@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from datetime import date, datetime
+from functools import partial
 from typing import Any
 
 from django.contrib import messages
@@ -26,6 +27,8 @@ from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.installations.views import found, user_of
 from kyrtos.installations.wording import facts_of, reading_rows, trend_said, turns, wear_rows
 from kyrtos.jobs import devices
+from kyrtos.jobs.told_alone import told_alone
+from kyrtos.shops import trouble
 from kyrtos.worksheet.dialogs.handing_over import (
     compared_rows,
     read_fields,
@@ -44,15 +47,19 @@ def _context(
     event: EventForm | None = None,
     reminder: ReminderForm | None = None,
 ) -> dict[str, Any]:
-    system = system_of(request.membership)
+    system, shop = system_of(request.membership), request.membership.shop
+    untold: dict[str, list[Any]] = {"facts": [], "sets": [], "wear": []}
+    alone = partial(trouble.alone, shop, job=pump.job_id)
     return {
         "pump": pump,
-        "facts": facts_of(pump, system, request.membership.shop.currency),
+        "facts": alone(
+            "the facts of a pump", lambda: facts_of(pump, system, shop.currency), untold["facts"]
+        ),
         "events": pump.events.select_related("user"),
         "reminders": pump.reminders.filter(done=None),
-        "sets": reading_rows(pump, system),
-        "trend": trend_said(pump),
-        "wear": wear_rows(pump),
+        "sets": alone("the readings of a pump", lambda: reading_rows(pump, system), untold["sets"]),
+        "trend": alone("the trend of a pump", lambda: trend_said(pump), ""),
+        "wear": alone("the wear of a pump", lambda: wear_rows(pump), untold["wear"]),
         "event": event or EventForm(initial={"token": uuid.uuid4()}),
         "reminder": reminder or ReminderForm(),
         "causes": keeping.causes_of(pump.shop),
@@ -158,6 +165,7 @@ def _token(text: str) -> uuid.UUID | None:
 
 
 @may("see")
+@told_alone("the readings of a pump")
 def hand_over(request: ShopRequest, code: str) -> HttpResponse:
     """Readings typed beside the pump: judged as they are typed, kept when asked."""
     pump, system = found(request, code), system_of(request.membership)
@@ -235,6 +243,7 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
 
 @require_safe
 @may("see")
+@told_alone("the readings of a pump")
 def reading_set(request: ShopRequest, code: str, set_id: int) -> HttpResponse:
     """A set of readings as it was kept, judged anew, with its chart."""
     pump = found(request, code)
@@ -246,6 +255,7 @@ def reading_set(request: ShopRequest, code: str, set_id: int) -> HttpResponse:
 
 @require_POST
 @may("edit job")
+@told_alone("the readings of a pump")
 def take_as_built(request: ShopRequest, code: str, set_id: int) -> HttpResponse:
     """Take the K that was measured into the job and the site, as built."""
     pump = found(request, code)

@@ -21,7 +21,7 @@ from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs import linking
 from kyrtos.jobs.models import Job, Recheck, Revision, State
-from kyrtos.shops import quota
+from kyrtos.shops import quota, trouble
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import terms_of
 from sizing.analysis.cures import cures
@@ -108,7 +108,7 @@ def adopt(
     quota.check("jobs", shop.jobs.count())
     content = agreeing(content).job
     job = Job(shop=shop, kind=content.kind, sized_revision=shop.published_revision, follows=follows)
-    _mirror(job, content, size_document(shop, content))
+    _mirror(job, content, size_alone(shop, content))
     linking.link(job)
     job.save()
     Revision.objects.create(
@@ -148,6 +148,13 @@ def size_document(shop: Shop, content: document.JobDocument) -> Sizing:
     if content.pump and catalogue.find(content.pump) is None:
         content = content.model_copy(update={"pump": stands_for(shop, content.pump)})
     return size(content, catalogue, rules_of(shop))
+
+
+def size_alone(shop: Shop, content: document.JobDocument, job: Job | None = None) -> Sizing | None:
+    """The sizing, or None where it breaks as a whole: what asks for it goes on without."""
+    about = "the sizing of a job"
+    pk = None if job is None else job.pk
+    return trouble.alone(shop, about, lambda: size_document(shop, content), None, pk)
 
 
 def cures_of(shop: Shop, sizing: Sizing) -> tuple[Message, ...]:
@@ -248,7 +255,9 @@ def _mirror(job: Job, content: document.JobDocument, sizing: Sizing | None) -> N
     job.title, job.customer, job.site = content.title, content.customer, content.site
     if sizing is not None:
         state = state_of(sizing)
-        job.verdict = verdict_state(sizing)
+        job.verdict = trouble.alone(
+            job.shop, "the verdict", lambda: verdict_state(sizing), "open", job.pk
+        )
         job.flow_m3s = sizing.demand.needed_m3s if sizing.demand else None
         job.head_m = sizing.needed_head_m
         job.state = State.ISSUED if job.issued_revision == job.current_revision else state
@@ -263,7 +272,8 @@ def _mirror(job: Job, content: document.JobDocument, sizing: Sizing | None) -> N
 
 def state_of(sizing: Sizing) -> State:
     """Where a job stands, by its sizing."""
-    if sizing.missing or sizing.problems or sizing.match is None:
+    broke = bool(sizing.failures) and sizing.chosen is None
+    if sizing.missing or sizing.problems or sizing.match is None or broke:
         return State.OPEN
     fits = sizing.no_pump_needed or (sizing.chosen and sizing.chosen.fits)
     return State.SIZED if fits else State.NO_FIT
@@ -321,7 +331,10 @@ def recheck(shop: Shop) -> Recheck:
 
 
 def _recheck(shop: Shop, job: Job) -> None:
-    sizing = size_document(shop, current(job))
+    sizing = size_alone(shop, current(job), job)
+    if sizing is None:
+        return  # its answer stands as somebody last saw it, and the owner's page tells why
+    trouble.note(shop, sizing.failures, job.pk)
     state = state_of(sizing)
     pump = sizing.chosen.candidate.pump.name if sizing.chosen and state == State.SIZED else ""
     same = (state, pump) == (job.state, job.pump)

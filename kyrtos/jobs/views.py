@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import cast
 from uuid import UUID
 
@@ -22,6 +23,8 @@ from kyrtos.jobs import bench, services
 from kyrtos.jobs.forms import LARGEST_JOB_FILE, JobFileForm, NewJobForm
 from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.jobs.tasks import recheck_soon
+from kyrtos.jobs.told_alone import told_alone
+from kyrtos.shops import trouble
 from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
@@ -51,11 +54,20 @@ def job_list(request: ShopRequest) -> HttpResponse:
         .values_list("customer", flat=True)
         .distinct()[:300]
     )
+    system = system_of(request.membership)
     context = {
         "page": page,
         "states": [*State.choices, (bench.ARCHIVED, "put away")],
         "heads": _heads(asked.get("sort", "")),
-        "rows": [(job, *_figures(job, system_of(request.membership))) for job in page.object_list],
+        "rows": [
+            (
+                job,
+                *trouble.alone(
+                    shop, "a row of the bench", partial(_figures, job, system), ("", ""), job.pk
+                ),
+            )
+            for job in page.object_list
+        ],
         "kinds": list(kinds().values()),
         "customers": customers,
         "turned": shop.jobs.exclude(turns_to="").count(),
@@ -93,6 +105,12 @@ def _figures(job: Job, system: System) -> tuple[str, str]:
     flow = "" if job.flow_m3s is None else units.show(job.flow_m3s, "flow", system)
     head = "" if job.head_m is None else units.show(job.head_m, "length", system)
     return flow, head
+
+
+def _figures_alone(job: Job, system: System) -> tuple[str, str]:
+    """Its figures; none where they break, so that the other rows are shown."""
+    shown = partial(_figures, job, system)
+    return trouble.alone(job.shop, "a row of the bench", shown, ("", ""), job.pk)
 
 
 @require_POST
@@ -147,6 +165,7 @@ def _begun(request: ShopRequest) -> dict[str, str]:
 
 
 @may("edit job")
+@told_alone("a new job")
 def new(request: ShopRequest) -> HttpResponse:
     """A blank sheet."""
     if request.method != "POST":
@@ -169,6 +188,7 @@ def new(request: ShopRequest) -> HttpResponse:
 @takes(LARGEST_JOB_FILE)
 @require_POST
 @may("edit job")
+@told_alone("a job from a file")
 def upload(request: ShopRequest) -> HttpResponse:
     """A job from a job file; a bad file is told and changes nothing."""
     form = JobFileForm(request.POST, request.FILES)

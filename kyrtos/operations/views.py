@@ -29,7 +29,11 @@ _SHOWN = 30
 @may("set shop")
 def running(request: ShopRequest) -> HttpResponse:
     """Queue, worker and last failures."""
-    return render(request, "operations/running.html", {"now": background.standing()})
+    context = {
+        "now": background.standing(),
+        "troubles": request.membership.shop.troubles.all()[:_SHOWN],
+    }
+    return render(request, "operations/running.html", context)
 
 
 @may("set shop")

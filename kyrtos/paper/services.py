@@ -179,6 +179,7 @@ def print_paper(
         issued=issued,
         issued_by=issued_by,
         replaces=Replaced(last.number, last.issued, changed) if last else None,
+        job=job.pk,
     )
     return render_pdf(view)
 

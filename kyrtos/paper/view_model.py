@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
+from uuid import UUID
 
 from kyrtos.accounts.templatetags.terms import day
 from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.drawing.time_chart import TimeChart, time_chart
+from kyrtos.shops import trouble
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import logo_address
 from kyrtos.worksheet.dialogs.second_look import instead_of, lines_of, verdict_of
@@ -17,6 +19,7 @@ from kyrtos.worksheet.sheet_views import Sheet
 from sizing.analysis.changed import known
 from sizing.analysis.second_look import DIMENSIONS, of_job
 from sizing.base.errors import SizingError
+from sizing.base.failure import Parts
 from sizing.base.numbers import as_read
 from sizing.document import items
 from sizing.document.answers import Answers, Question
@@ -83,6 +86,7 @@ class PaperView:
     pump_facts: tuple[tuple[str, str], ...]
     runs: tuple[RunOnPaper, ...]
     annex: Annex | None
+    failures: tuple[str, ...] = ()  # what could not be worked out
 
 
 def paper_view(
@@ -94,11 +98,13 @@ def paper_view(
     issued: datetime,
     issued_by: str,
     replaces: Replaced | None = None,
+    job: UUID | None = None,
 ) -> PaperView:
-    """The paper of a sizing."""
+    """The paper of a sizing; ``job`` is what a part that breaks is noted with."""
     assert sizing.chosen is not None  # checked before a paper is issued
     pump, system = sizing.chosen.candidate.pump, sizing.job.units
-    return PaperView(
+    parts, no_runs = Parts(), ()  # type: tuple[Parts, tuple[RunOnPaper, ...]]
+    made = PaperView(
         shop=shop,
         title=sizing.job.title,
         customer=sizing.job.customer,
@@ -115,9 +121,12 @@ def paper_view(
         pump_facts=tuple(
             (label, text) for label, text in pump_facts(pump, system, shop.currency) if text
         ),
-        runs=tuple(_runs(sizing)),
-        annex=_annex(sizing),
+        runs=parts.part("the runs over time", lambda: tuple(_runs(sizing)), no_runs),
+        annex=parts.part("the second look", lambda: _annex(sizing), None),
     )
+    failures = (*made.sheet.failures, *parts.failures)
+    trouble.note(shop, failures, job)
+    return replace(made, failures=tuple(dict.fromkeys(one.about for one in failures)))
 
 
 def _annex(sizing: Sizing) -> Annex | None:

@@ -20,6 +20,7 @@ from kyrtos.drawing.time_chart import time_chart
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
+from kyrtos.jobs.told_alone import told_alone
 from kyrtos.paper import exports, pdf, services
 from kyrtos.paper.basin_order import basin_order_view
 from kyrtos.paper.models import Paper
@@ -34,6 +35,7 @@ from sizing.size import Sizing
 
 @require_POST
 @may("issue paper")
+@told_alone("the paper")
 def issue(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Issue and show the paper; when it cannot be, say why on the worksheet."""
     job = get_object_or_404(
@@ -83,6 +85,7 @@ def _file(content: str | bytes, content_type: str, job: Job, ending: str) -> Htt
 
 @require_safe
 @may("see")
+@told_alone("the site sheet")
 def site_sheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The sheet to take along to the site of a job, with what is known of it already."""
     job = get_object_or_404(
@@ -95,6 +98,7 @@ def site_sheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 @require_safe
 @may("see")
+@told_alone("the site sheet")
 def blank_site_sheet(request: ShopRequest, kind: str) -> HttpResponse:
     """The sheet of a kind of job, nothing known yet."""
     shop = request.membership.shop
@@ -116,6 +120,7 @@ def _inline(content: bytes, name: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@told_alone("the head breakdown")
 def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The head tape as CSV or XLSX; 404 while there is none."""
     job, sizing = _sized(request, job_id)
@@ -128,6 +133,7 @@ def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@told_alone("the picture")
 def picture_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The picture as SVG or PNG; 404 while there is none."""
     job, sizing = _sized(request, job_id)
@@ -141,6 +147,7 @@ def picture_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@told_alone("the run over time")
 def run_file(request: ShopRequest, job_id: UUID, code: str, kind: str) -> HttpResponse:
     """A run over time as CSV, SVG or PNG, its figures as in the address; 404 where none can be."""
     job, sizing = _sized(request, job_id)
@@ -166,6 +173,7 @@ def run_file(request: ShopRequest, job_id: UUID, code: str, kind: str) -> HttpRe
 
 @require_safe
 @may("see")
+@told_alone("the order for the basin")
 def basin_order(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The basin that was drawn as an order to the workshop, PDF or SVG; 404 where there is none."""
     job, sizing = _sized(request, job_id)

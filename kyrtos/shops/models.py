@@ -64,3 +64,31 @@ class Shop(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Trouble(models.Model):
+    """A part that broke while somebody worked, and could be done without: for whoever mends it.
+
+    ``job`` is the id of the job it was about, where there was one.
+    """
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="troubles")
+    job = models.UUIDField(null=True)
+    about = models.CharField(max_length=200)
+    trace = models.TextField()
+    digest = models.CharField(max_length=64)
+    times = models.PositiveIntegerField(default=1)
+    first = models.DateTimeField(auto_now_add=True)
+    last = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        app_label = "shop"
+        ordering = ["-last", "-pk"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["shop", "digest"], name="one_trouble_of_a_shop_and_digest"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.about

@@ -17,6 +17,7 @@ from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.config.middleware import takes
 from kyrtos.jobs import devices, recordings, services, sun_from_file
 from kyrtos.jobs.tasks import record_soon, take_sun_soon
+from kyrtos.jobs.told_alone import told_alone
 from kyrtos.shops.services import basins_of
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
@@ -37,6 +38,7 @@ _HOURS = 6.0  # of the devices' own day
 
 @require_safe
 @may("see")
+@told_alone("this question")
 def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     """One question put to the job; what it still lacks is told in its place."""
     job = views.find_job(request, job_id)
@@ -62,6 +64,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@told_alone("the ground of a leg")
 def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The survey of a leg, to look at and to change."""
     job = views.find_job(request, job_id)
@@ -76,6 +79,7 @@ def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
 @require_POST
 @takes(MOST_BYTES)
 @may("edit job")
+@told_alone("the ground of a leg")
 def take_survey(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Take or forget the survey of a leg.
 
@@ -142,6 +146,7 @@ def _from_file(upload: UploadedFile[Any]) -> Pairs:
 @require_POST
 @takes(MOST_BYTES)
 @may("edit job")
+@told_alone("what was measured")
 def take_log(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Take a logger's file or the devices' last hours, or begin a recording: the dialog again."""
     job, user, do = views.find_job(request, job_id), views.user_of(request), request.POST.get("do")
@@ -180,6 +185,7 @@ def _log_sent(request: ShopRequest) -> tuple[str, str]:
 @require_POST
 @takes(sun_from_file.MOST_BYTES)
 @may("edit job")
+@told_alone("the weather file")
 def take_weather(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Lay a weather file by for the worker; then the dialog again."""
     job, upload, problem = views.find_job(request, job_id), request.FILES.get("file"), ""
@@ -198,6 +204,7 @@ def take_weather(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 @require_POST
 @may("edit job")
+@told_alone("the second look")
 def keep_second_look(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Let somebody else's figure stand on the job, for its paper; or take it off again."""
     job = views.find_job(request, job_id)

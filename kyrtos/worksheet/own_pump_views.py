@@ -13,6 +13,7 @@ from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.catalogue.services import store
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
+from kyrtos.jobs.told_alone import told_alone
 from kyrtos.worksheet import views
 from sizing.base import units
 from sizing.base.errors import SizingError
@@ -79,6 +80,7 @@ def _view(
 
 @require_safe
 @may("see")
+@told_alone("a pump at hand")
 def ask(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The dialog, blank."""
     job = views.find_job(request, job_id)
@@ -97,6 +99,7 @@ def _dialog(request: ShopRequest, job: Job, view: OwnPumpView, status: int = 200
 
 @require_POST
 @may("edit job")
+@told_alone("a pump at hand")
 def take(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Take a pump in, or out again; the worksheet then, else the dialog with what is wrong."""
     job = views.find_job(request, job_id)

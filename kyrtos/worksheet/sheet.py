@@ -6,7 +6,7 @@ No arithmetic here, only choosing and wording.
 from __future__ import annotations
 
 from dataclasses import replace
-from urllib.parse import urlencode
+from functools import partial
 
 from kyrtos.drawing.blank import BLANK_NARROW, BlankPicture, blank_picture
 from kyrtos.drawing.picture import NARROW, WIDE, Frame, picture
@@ -15,36 +15,29 @@ from kyrtos.worksheet import fields
 from kyrtos.worksheet.dialogs import buttons
 from kyrtos.worksheet.fields import Field, LegRow
 from kyrtos.worksheet.sheet_pumps import SIGNS, best_try, checks, choosing, working
+from kyrtos.worksheet.sheet_stages import family, stages
 from kyrtos.worksheet.sheet_views import (
+    Choosing,
     FamilyView,
     FlowMethodView,
     Sheet,
-    StageView,
     TapeRow,
+    WorkingView,
 )
 from sizing.analysis.typical import TypicalSite, typical_site
 from sizing.base import units
-from sizing.base.errors import SizingError
-from sizing.base.message import Message
+from sizing.base.failure import Parts
+from sizing.base.message import Message, message
 from sizing.base.reader import current
 from sizing.base.units import System
-from sizing.checks.base import CHECK_WORDS
 from sizing.demand.method import FlowByMethod
 from sizing.document import build_route, edit
 from sizing.document.answers import Choice
-from sizing.document.job import JobDocument
+from sizing.document.job import JobDocument, LegEntry
 from sizing.results.head_breakdown import BreakdownLine, as_text
-from sizing.results.verdict import verdict
-from sizing.selection import pump_family
+from sizing.results.verdict import Verdict, verdict
 from sizing.size import Sizing
 
-_STAGES = (
-    ("water", "The water"),
-    ("flow", "How much"),
-    ("run", "The run"),
-    ("pump", "The pump"),
-    ("proof", "Proof"),
-)
 _METHODS = (
     (
         "friction",
@@ -58,7 +51,7 @@ _METHODS = (
     ),
     ("filters", "Filters are", (Choice("dirty", "due for cleaning"), Choice("clean", "clean"))),
 )
-_MOST_FAMILIES = 6  # that tempt and are wrong
+_UNTOLD = Verdict("open", message("The verdict could not be worked out."), ())
 _ARRANGEMENTS = (
     Choice("single", "one"),
     Choice("parallel", "several in parallel"),
@@ -75,35 +68,32 @@ def sheet(
     cures: tuple[Message, ...] = (),
 ) -> Sheet:
     """The worksheet of a sizing, in the job's units; ``home`` is what US units change back to."""
-    system = sizing.job.units
-    told = verdict(sizing)
-    stages = tuple(_stages(sizing))
-    wide = picture(sizing, system, WIDE)
+    parts = Parts(sizing.failures)
+    part, system = parts.part, sizing.job.units
+    told = part("the verdict", lambda: verdict(sizing), _UNTOLD)
+    wide = part("the picture", lambda: picture(sizing, system, WIDE), None)
     unknown = wide is None and bool(sizing.missing)
-    typical = typical_site(sizing.job, sizing.facts.rules) if unknown else None
-    return Sheet(
+    typical = None
+    if unknown:
+        rules = sizing.facts.rules
+        typical = part("the usual site", lambda: typical_site(sizing.job, rules), None)
+    nothing = Choosing.nothing(sizing.job.pump is not None)
+    made = Sheet(
         units=system,
-        verdict=told.main.text(system),
+        verdict=part("the verdict", lambda: told.main.text(system), "Not worked out."),
         verdict_state=told.state,
-        worries=tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries),
-        last_good=tuple(fields.last_good(sizing.job)),
-        stages=stages,
-        methods=(
-            tuple(_method(method, sizing, system) for method in sizing.demand.methods)
-            if sizing.demand
-            else ()
-        ),
+        worries=part("the verdict", lambda: _worries(told, system), ()),
+        last_good=part("what could not be read", lambda: tuple(fields.last_good(sizing.job)), ()),
+        stages=stages(sizing, parts),
+        methods=_methods(sizing, parts),
         reason=sizing.demand.reason if sizing.demand else "",
-        family=_family(sizing),
+        family=part("the type of pump", lambda: family(sizing), FamilyView((), (), "")),
         needed=units.show(sizing.demand.needed_m3s, "flow", system) if sizing.demand else "",
-        flow_steps=tuple(
-            (working(step, system), step.result.text(system))
-            for step in (sizing.demand.steps if sizing.demand else ())
-        ),
-        needed_working=working(sizing.demand.working, system) if sizing.demand else None,
-        legs=_legs(sizing),
-        tape=_tape(sizing),
-        tape_total=sizing.head_breakdown.figures(system)[1] if sizing.head_breakdown else "",
+        flow_steps=part("the flow", lambda: _flow_steps(sizing), ()),
+        needed_working=part("the flow", lambda: _needed_working(sizing), None),
+        legs=_legs(sizing, parts),
+        tape=part("the head breakdown", lambda: _tape(sizing), ()),
+        tape_total=part("the head breakdown", lambda: _tape_total(sizing), ""),
         tape_at=(
             units.show(sizing.head_breakdown.flow_m3s, "flow", system)
             if sizing.head_breakdown
@@ -113,16 +103,16 @@ def sheet(
         flow_unit=units.shown("flow", system).unit,
         decimal="," if current().style == "comma" else ".",
         other_units=home if system == "us" else "us",
-        tape_text=as_text(sizing.head_breakdown, system) if sizing.head_breakdown else "",
-        head_dialogs=buttons(sizing, "head"),
-        choosing=choosing(sizing, currency, cures),
-        checks=checks(sizing, notes=False),
-        notes=checks(sizing, notes=True),
+        tape_text=part("the head breakdown", lambda: _tape_text(sizing), ""),
+        head_dialogs=part("the questions", lambda: buttons(sizing, "head"), ()),
+        choosing=part("the pumps", lambda: choosing(sizing, currency, cures, parts), nothing),
+        checks=checks(sizing, parts, notes=False),
+        notes=checks(sizing, parts, notes=True),
         proof_of=best_try(sizing),
         wide=wide,
-        narrow=picture(sizing, system, NARROW),
-        blank_wide=_blank(sizing, typical, WIDE),
-        blank_narrow=_blank(sizing, typical, BLANK_NARROW),
+        narrow=part("the picture", lambda: picture(sizing, system, NARROW), None),
+        blank_wide=part("the picture", lambda: _blank(sizing, typical, WIDE), None),
+        blank_narrow=part("the picture", lambda: _blank(sizing, typical, BLANK_NARROW), None),
         cautions=tuple(units.in_one_system(one, system) for one in sizing.kind.cautions),
         datum=sizing.kind.datum,
         closed_loop=sizing.kind.closed_loop,
@@ -135,6 +125,37 @@ def sheet(
         group=_group(sizing),
         conflict=conflict,
     )
+    return replace(made, failures=tuple(parts.failures))
+
+
+def _worries(told: Verdict, system: System) -> tuple[tuple[str, str, str], ...]:
+    return tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries)
+
+
+def _flow_steps(sizing: Sizing) -> tuple[tuple[WorkingView, str], ...]:
+    system = sizing.job.units
+    steps = sizing.demand.steps if sizing.demand else ()
+    return tuple((working(step, system), step.result.text(system)) for step in steps)
+
+
+def _needed_working(sizing: Sizing) -> WorkingView | None:
+    return working(sizing.demand.working, sizing.job.units) if sizing.demand else None
+
+
+def _tape_total(sizing: Sizing) -> str:
+    return sizing.head_breakdown.figures(sizing.job.units)[1] if sizing.head_breakdown else ""
+
+
+def _tape_text(sizing: Sizing) -> str:
+    return as_text(sizing.head_breakdown, sizing.job.units) if sizing.head_breakdown else ""
+
+
+def _methods(sizing: Sizing, parts: Parts) -> tuple[FlowMethodView, ...]:
+    found = [
+        parts.part(one.label, partial(_method, one, sizing, sizing.job.units), None)
+        for one in (sizing.demand.methods if sizing.demand else ())
+    ]
+    return tuple(one for one in found if one is not None)
 
 
 def _hydraulic_methods(sizing: Sizing) -> tuple[Field, ...]:
@@ -214,140 +235,6 @@ def _blank(sizing: Sizing, site: TypicalSite | None, frame: Frame) -> BlankPictu
     return None if site is None else blank_picture(site, sizing.missing, sizing.job.units, frame)
 
 
-def _stages(sizing: Sizing) -> list[StageView]:
-    missing = fields.missing_paths(sizing.missing)
-    decided = {
-        "water": sizing.kind.stage_summary(sizing.facts),
-        "flow": _flow_line(sizing),
-        "run": _run_line(sizing),
-        "pump": _pump_line(sizing),
-        "proof": _proof_line(sizing),
-    }
-    made = []
-    for code, title in _STAGES:
-        shown = [
-            question
-            for question in sizing.kind.questions
-            if question.stage == code and sizing.facts.shown(question) and not question.group
-        ]
-        needs = sum(1 for one in sizing.missing if one.stage == code)
-        views = tuple(
-            fields.of_question(sizing.job, sizing.facts, question, missing) for question in shown
-        )
-        lists = tuple(
-            fields.of_list(sizing.job, sizing.facts, one, missing)
-            for one in sizing.kind.lists
-            if one.stage == code
-        )
-        made.append(
-            StageView(
-                code=code,
-                title=title,
-                decided=decided[code],
-                fields=views,
-                folded=_folded(sizing, code, missing),
-                lists=lists,
-                needs=needs,
-                open=code in ("flow", "run"),
-            )
-        )
-    return made
-
-
-def _folded(
-    sizing: Sizing, stage: str, missing: set[str]
-) -> tuple[tuple[str, tuple[Field, ...], int], ...]:
-    """The groups of a stage's questions that stand folded away."""
-    asked = [
-        one
-        for one in sizing.kind.questions
-        if one.group and one.stage == stage and sizing.facts.shown(one)
-    ]
-    return tuple(
-        (
-            group,
-            tuple(
-                fields.of_question(sizing.job, sizing.facts, one, missing)
-                for one in asked
-                if one.group == group
-            ),
-            sum(one.group == group and one.key in sizing.job.answers for one in asked),
-        )
-        for group in dict.fromkeys(one.group for one in asked)
-    )
-
-
-def _family(sizing: Sizing) -> FamilyView:
-    """The family chooser, asked with this job's facts.
-
-    Without a run only the way to ask it by hand.
-    """
-    try:
-        job = sizing.kind.situation(sizing.facts)
-    except SizingError:
-        return FamilyView((), (), "")
-    system, solid = (
-        sizing.job.units,
-        units.show(job.solid_m, "size", sizing.job.units),
-    )
-    asked = {"liquid": job.liquid, "place": job.place, "feeds": job.feeds, "solid": solid}
-    if sizing.system is None:
-        return FamilyView((), (), urlencode(asked))
-    lift = 0.0 if sizing.system.route.closed_loop else sizing.system.governing(0.0)[1]
-    advice = pump_family.advise(
-        liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift
-    )
-    found = pump_family.for_kind(advice, sizing.kind.families(sizing.facts))
-    fits = tuple((one.label, one.reasons[0]) for one in found if one.fits)
-    others = tuple((one.label, one.reasons[0]) for one in found if not one.fits)
-    return FamilyView(
-        fits,
-        others[:_MOST_FAMILIES],
-        urlencode(asked | {"lift": units.show(lift, "length", system)}),
-    )
-
-
-def _flow_line(sizing: Sizing) -> str:
-    return (
-        units.show(sizing.demand.needed_m3s, "flow", sizing.job.units)
-        if sizing.demand
-        else "not known yet"
-    )
-
-
-def _run_line(sizing: Sizing) -> str:
-    if sizing.system is None:
-        return "not known yet"
-    total = sizing.system.route.length_m
-    system = sizing.job.units
-    lift_m = sizing.system.governing(sizing.at_flow_m3s or 0.0)[1]
-    return (
-        f"lift {units.show(lift_m, 'length', system)}, pipe"
-        f" {units.show(total, 'length', system, 1)}"
-    )
-
-
-def _pump_line(sizing: Sizing) -> str:
-    if sizing.chosen is None:
-        if sizing.no_pump_needed:
-            return "none needed"
-        return "none fits" if sizing.match else "not yet"
-    if not (sizing.chosen.fits or sizing.chosen.by_person):
-        return "none fits"
-    return sizing.chosen.candidate.pump.name + (" (your pick)" if sizing.chosen.by_person else "")
-
-
-def _proof_line(sizing: Sizing) -> str:
-    judged = [check for check in sizing.checks if check.weight != "note"]
-    counts = {state: sum(check.state == state for check in judged) for state in CHECK_WORDS}
-    parts = [
-        f"{counts['hold']} hold" if counts["hold"] else "",
-        f"{counts['watch']} watch" if counts["watch"] else "",
-    ]
-    parts.append(f"{counts['fail']} fail" if counts["fail"] else "")
-    return ", ".join(filter(None, parts)) or "not yet"
-
-
 def _method(method: FlowByMethod, sizing: Sizing, system: System) -> FlowMethodView:
     assert sizing.demand is not None
     flow = "" if method.flow_m3s is None else units.show(method.flow_m3s, "flow", system)
@@ -366,28 +253,35 @@ def _method(method: FlowByMethod, sizing: Sizing, system: System) -> FlowMethodV
     )
 
 
-def _legs(sizing: Sizing) -> tuple[LegRow, ...]:
-    missing, system = fields.missing_paths(sizing.missing), sizing.job.units
+def _legs(sizing: Sizing, parts: Parts) -> tuple[LegRow, ...]:
+    missing = fields.missing_paths(sizing.missing)
     wrong = {one.path: str(one) for one in sizing.wrong}
-    speeds: dict[str, str] = {}
-    if sizing.system is not None and sizing.at_flow_m3s is not None:
-        found = sizing.system.velocities_m_s(sizing.at_flow_m3s)[:, 0]
-        speeds = {
-            leg.id: units.show(float(speed), "velocity", system)
-            for leg, speed in zip(sizing.legs, found, strict=True)
-        }
+    speeds: dict[str, str] = parts.part("the velocities", lambda: _speeds(sizing), {})
     rows = []
     for index, entry in enumerate(sizing.job.legs):
-        shown = (
-            units.show(sizing.head_breakdown.leg_loss_m(entry.id), "length", system)
-            if sizing.head_breakdown
-            else ""
-        )
+        shown = parts.part("the friction loss", partial(_loss, sizing, entry), "")
         speed = speeds.get(entry.id, "")
         row = fields.of_leg(sizing.job, entry, index + 1, missing, speed, shown if speed else "")
         problem = wrong.get(row.length.path, "")
         rows.append(replace(row, length=replace(row.length, problem=problem)) if problem else row)
     return tuple(rows)
+
+
+def _speeds(sizing: Sizing) -> dict[str, str]:
+    """The velocity in each leg, in words."""
+    if sizing.system is None or sizing.at_flow_m3s is None:
+        return {}
+    found = sizing.system.velocities_m_s(sizing.at_flow_m3s)[:, 0]
+    return {
+        leg.id: units.show(float(speed), "velocity", sizing.job.units)
+        for leg, speed in zip(sizing.legs, found, strict=True)
+    }
+
+
+def _loss(sizing: Sizing, entry: LegEntry) -> str:
+    if sizing.head_breakdown is None:
+        return ""
+    return units.show(sizing.head_breakdown.leg_loss_m(entry.id), "length", sizing.job.units)
 
 
 def _tape(sizing: Sizing) -> tuple[TapeRow, ...]:

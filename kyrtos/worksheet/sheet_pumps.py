@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from kyrtos.worksheet.dialogs import buttons
 from kyrtos.worksheet.sheet_views import CandidateView, CheckView, Choosing, WorkingView
 from sizing.base import units
+from sizing.base.failure import Parts
 from sizing.base.message import Message, Working
 from sizing.base.units import System
 from sizing.checks.base import CHECK_WORDS, Check
@@ -22,15 +25,19 @@ def working(made: Working, system: System) -> WorkingView:
     )
 
 
-def choosing(sizing: Sizing, currency: str, cures: tuple[Message, ...]) -> Choosing:
+def choosing(sizing: Sizing, currency: str, cures: tuple[Message, ...], parts: Parts) -> Choosing:
     """The pumps of a sizing: those that fit, might do or nearly do, and why the rest is out."""
     match = sizing.match or Match((), (), 0, 0)
     system = sizing.job.units
     asked = sizing.system is not None and bool(match.fits or match.nearest)
+
+    def listed(found: tuple[Candidate, ...]) -> tuple[CandidateView, ...]:
+        return candidates(found, sizing, currency, parts)
+
     return Choosing(
         dialogs=buttons(sizing, "choosing") if asked else (),
-        candidates=candidates(match.fits[:_MOST_SHOWN], sizing, currency),
-        near_misses=candidates(match.near_misses, sizing, currency),
+        candidates=listed(match.fits[:_MOST_SHOWN]),
+        near_misses=listed(match.near_misses),
         fit_count=match.fit_count,
         considered=match.considered,
         rough=sizing.rough_head_m is not None,
@@ -39,47 +46,65 @@ def choosing(sizing: Sizing, currency: str, cures: tuple[Message, ...]) -> Choos
         order=tuple((rule_id, text.text(system)) for rule_id, text in match.order),
         picked_by_person=sizing.job.pump is not None,
         pump_id=sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
-        to_ask=candidates(match.to_ask, sizing, currency),
+        to_ask=listed(match.to_ask),
         ask_count=match.ask_count,
-        nearest=candidates(nearest_beside(sizing.match), sizing, currency),
+        nearest=listed(nearest_beside(sizing.match)),
         cures=tuple(cure.text(system) for cure in cures),
     )
 
 
 def candidates(
-    found: tuple[Candidate, ...], sizing: Sizing, currency: str
+    found: tuple[Candidate, ...], sizing: Sizing, currency: str, parts: Parts
 ) -> tuple[CandidateView, ...]:
-    system, picked = (
-        sizing.job.units,
-        sizing.chosen.candidate.pump.pump_id if sizing.chosen else "",
-    )
-    return tuple(
-        CandidateView(
-            pump_id=one.pump.pump_id,
-            name=one.pump.name,
-            flow=units.show(one.flow_m3s, "flow", system) if one.status == "operates" else "—",
-            head=units.show(one.head_m, "length", system) if one.status == "operates" else "—",
-            why="; ".join(reason.text(system) for reason in one.reasons),
-            cost=(
-                f"{currency}\u00a0{units.number_text(one.cost_per_year, 0)} a year"
-                if one.cost_per_year is not None
-                else ""
-            ),
-            picked=one.pump.pump_id == picked,
-            rough=one.pump.rough,
-        )
-        for one in found
+    made = [
+        parts.part(one.pump.name, partial(_candidate, one, sizing, currency), None) for one in found
+    ]
+    return tuple(one for one in made if one is not None)
+
+
+def _candidate(one: Candidate, sizing: Sizing, currency: str) -> CandidateView:
+    system = sizing.job.units
+    picked = sizing.chosen.candidate.pump.pump_id if sizing.chosen else ""
+    runs = one.status == "operates"
+    return CandidateView(
+        pump_id=one.pump.pump_id,
+        name=one.pump.name,
+        flow=units.show(one.flow_m3s, "flow", system) if runs else "—",
+        head=units.show(one.head_m, "length", system) if runs else "—",
+        why="; ".join(reason.text(system) for reason in one.reasons),
+        cost=(
+            f"{currency}\u00a0{units.number_text(one.cost_per_year, 0)} a year"
+            if one.cost_per_year is not None
+            else ""
+        ),
+        picked=one.pump.pump_id == picked,
+        rough=one.pump.rough,
     )
 
 
-def checks(sizing: Sizing, *, notes: bool) -> tuple[CheckView, ...]:
+def checks(sizing: Sizing, parts: Parts, *, notes: bool) -> tuple[CheckView, ...]:
     """What must and should hold, the worst first, a must before a should; or the notes."""
     worst_first = tuple(SIGNS)[::-1]
     found = sorted(
         (check for check in sizing.checks if (check.weight == "note") == notes),
         key=lambda check: (worst_first.index(check.state), check.weight != "must"),
     )
-    return tuple(_check(check, sizing.job.units) for check in found)
+    return tuple(_check_alone(check, sizing.job.units, parts) for check in found)
+
+
+def _check_alone(check: Check, system: System, parts: Parts) -> CheckView:
+    """A check in words; where the words break, that it could not be told."""
+    untold = CheckView(
+        label=check.label,
+        state=check.state,
+        sign=SIGNS[check.state],
+        word=CHECK_WORDS[check.state],
+        said="What was found could not be put into words.",
+        remedy="" if check.state == "hold" else check.remedy,
+        working=None,
+        tone=_TONES[check.state],
+    )
+    return parts.part(check.label, lambda: _check(check, system), untold)
 
 
 def best_try(sizing: Sizing) -> str:
@@ -105,10 +130,10 @@ def _check(check: Check, system: System) -> CheckView:
         label=check.label,
         state=check.state,
         sign="·" if note else SIGNS[check.state],
-        word=CHECK_WORDS[check.state],
+        word="not worked out" if check.raised else CHECK_WORDS[check.state],
         said=check.message.text(system),
         remedy="" if check.state == "hold" else check.remedy,
         working=shown,
         tone="soft" if note else _TONES[check.state],
-        whose="" if note or check.state == "hold" else _WHOSE[check.about],
+        whose="" if note or check.raised or check.state == "hold" else _WHOSE[check.about],
     )

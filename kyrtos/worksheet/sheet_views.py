@@ -9,6 +9,7 @@ from kyrtos.drawing.picture import Picture
 from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet.dialogs.base import Dialog
 from kyrtos.worksheet.fields import Field, LegRow, ListView
+from sizing.base.failure import Failure
 from sizing.base.units import System
 
 
@@ -113,6 +114,11 @@ class Choosing:
     nearest: tuple[CandidateView, ...]
     cures: tuple[str, ...]
 
+    @classmethod
+    def nothing(cls, picked_by_person: bool) -> Choosing:
+        """No pumps: where they cannot be shown."""
+        return cls((), (), (), 0, 0, False, 0, (), (), picked_by_person, "", (), 0, (), ())
+
 
 @dataclass(frozen=True)
 class Sheet:
@@ -156,3 +162,4 @@ class Sheet:
     hydraulic_methods: tuple[Field, ...]
     group: tuple[Field, ...]
     conflict: Conflict | None = None
+    failures: tuple[Failure, ...] = ()  # of the sizing and of what the sheet makes of it

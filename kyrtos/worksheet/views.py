@@ -20,11 +20,15 @@ from kyrtos.accounts.terms import system_of
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import Conflict, Saved
+from kyrtos.jobs.told_alone import told_alone
+from kyrtos.shops import trouble
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.glyphs import words
 from kyrtos.worksheet.sheet import sheet
 from sizing.analysis.follow_on import follow_on
 from sizing.base.errors import GoneError, SizingError
+from sizing.base.failure import Parts
+from sizing.base.message import Message
 from sizing.base.units import System
 from sizing.document import edit_structure
 from sizing.document import job as document
@@ -60,38 +64,64 @@ def answer(
     conflict: Conflict | None = None,
     notice: str = "",
 ) -> HttpResponse:
-    """The worksheet: sized, noted by whoever may change it, and shown."""
-    sizing = services.size_document(request.membership.shop, content or services.current(job))
-    if can(request.membership, "edit job"):
-        services.note_sizing(job, sizing)
-    return _shown(request, job, sizing, conflict, notice)
+    """The worksheet: sized, noted by whoever may change it, and shown.
+
+    Where that breaks as a whole, what never hangs on the sizing: undo, the file, a copy.
+    """
+    shop = request.membership.shop
+
+    def shown() -> HttpResponse:
+        sizing = services.size_document(shop, content or services.current(job))
+        if can(request.membership, "edit job"):
+            services.note_sizing(job, sizing)
+        return _shown(request, job, sizing, conflict, notice)
+
+    made = trouble.alone(shop, "the worksheet", shown, None, job.pk)
+    return made or _rescue(request, job, notice)
+
+
+def _rescue(request: ShopRequest, job: Job, notice: str) -> HttpResponse:
+    context = {
+        "job": job,
+        "steps": services.steps(job),
+        "page_id": request.POST.get("page") or get_random_string(12),
+        "notice": notice,
+    }
+    if request.htmx:  # type: ignore[attr-defined]
+        return render(request, "worksheet/_rescue.html", context)
+    return render(request, "worksheet/rescue.html", context | _page_context())
 
 
 def _shown(
     request: ShopRequest, job: Job, sizing: Sizing, conflict: Conflict | None, notice: str
 ) -> HttpResponse:
     """As a fragment for htmx, else as the whole page."""
+    shop, parts = request.membership.shop, Parts()
+    untold: tuple[Message, ...] = ()
+    cures = parts.part("what would cure it", lambda: services.cures_of(shop, sizing), untold)
+    made = sheet(
+        sizing, currency=shop.currency, home=_home(request), conflict=conflict, cures=cures
+    )
     context = {
         "job": job,
-        "sheet": sheet(
-            sizing,
-            currency=request.membership.shop.currency,
-            home=_home(request),
-            conflict=conflict,
-            cures=services.cures_of(request.membership.shop, sizing),
-        ),
+        "sheet": made,
         "steps": services.steps(job),
         "page_id": request.POST.get("page") or get_random_string(12),
         "notice": notice,
         "papers": job.papers.all(),
-        "issued": _issued(job, sizing.job),
+        "issued": parts.part("what changed since", lambda: _issued(job, sizing.job), None),
         "notes": job.notes.select_related("user"),
-        "follow_on": follow_on(sizing),
+        "follow_on": parts.part("the job that follows", lambda: follow_on(sizing), None),
         "followed_by": job.followed_by.first(),
     }
+    failures = (*made.failures, *parts.failures)
+    context["failures"] = list(dict.fromkeys(one.about for one in failures))
     if request.htmx:  # type: ignore[attr-defined]
-        return render(request, "worksheet/_body.html", context)
-    return render(request, "worksheet/page.html", context | _page_context())
+        response = render(request, "worksheet/_body.html", context)
+    else:
+        response = render(request, "worksheet/page.html", context | _page_context())
+    trouble.note(shop, failures, job.pk)
+    return response
 
 
 def _issued(job: Job, content: document.JobDocument) -> dict[str, Any] | None:
@@ -246,10 +276,12 @@ def download(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 @require_safe
 @may("see")
+@told_alone("the sizing as a file")
 def result(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The sizing as JSON, the same as ``./run size`` prints."""
-    job = find_job(request, job_id)
-    sizing = services.size_document(request.membership.shop, services.current(job))
+    job, shop = find_job(request, job_id), request.membership.shop
+    sizing = services.size_document(shop, services.current(job))
+    trouble.note(shop, sizing.failures, job.pk)
     return _file(report(sizing), f"{slugify(job.title) or 'job'}-sizing.json")
 
 
@@ -285,6 +317,7 @@ def pipes_like(request: ShopRequest) -> JsonResponse:
 
 @require_POST
 @may("edit job")
+@told_alone("the job that follows")
 def following(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The job that this one leaves to be done: made once, then opened."""
     try:

@@ -9,11 +9,12 @@ from sizing.base.message import Measure, Working, message
 from sizing.base.noise import noise_in_words, together_db
 from sizing.base.rounding import at_most
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, alone, state
 from sizing.hydraulics.quick_rules import aquarium_rule
 from sizing.storage.return_sump import return_sump
 
 
+@alone("the flow printed on the box")
 def box_check(running: Running) -> Check:
     """The figure on the box against what runs: the commonest wrong purchase."""
     box = running.curve.last_flow_m3s
@@ -33,6 +34,7 @@ def box_check(running: Running) -> Check:
     return Check("box", "The box and the truth", "hold", text, weight="note")
 
 
+@alone("the quick head rule")
 def quick_rule_check(running: Running) -> Check:
     """The quick rules for head beside the whole calculation: what each would say."""
     rules = running.rules
@@ -73,6 +75,7 @@ def quick_rule_check(running: Running) -> Check:
     )
 
 
+@alone("the back-siphon in a power cut")
 def power_cut_checks(running: Running) -> list[Check]:
     """What runs back in a power cut against the room in the sump."""
     facts = running.facts
@@ -126,6 +129,7 @@ def power_cut_checks(running: Running) -> list[Check]:
     ]
 
 
+@alone("the turnover")
 def turnover_check(running: Running) -> Iterator[Check]:
     """How often the tank really turns over, against the range of its school (AQU-01)."""
     volume = running.facts.optional("tank_volume")
@@ -150,6 +154,7 @@ def turnover_check(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("the restart after a power cut")
 def restart_check(running: Running) -> Check:
     """Air trapped under a check valve, or in the pump, when the power comes back."""
     valve = any(
@@ -171,6 +176,7 @@ def restart_check(running: Running) -> Check:
     )
 
 
+@alone("the noise")
 def noise_check(running: Running) -> Check:
     """How loud it is where people sit, all pumps that run together."""
     one, rules = running.pump.pump.noise_db, running.rules

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from functools import wraps
+from typing import Any, Literal, ParamSpec, TypeVar, cast
 
 import numpy as np
 
-from sizing.base.message import Message, Working
+from sizing.base.errors import SizingError
+from sizing.base.failure import Failure, failure_of
+from sizing.base.message import Message, Working, message
 from sizing.base.rules import Rules
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts
@@ -49,6 +52,8 @@ class Check:
     band: tuple[float, float] | None = None
     weight: Weight = "should"
     about: About = "pump"
+    # it could not be worked out: what it lacks, or where it broke
+    raised: SizingError | Failure | None = None
 
     @property
     def fatal(self) -> bool:
@@ -98,3 +103,47 @@ _STATES: dict[int, CheckState] = {HOLDS: "hold", WATCH: "watch", ASK: "watch", F
 def state_of(judge: Callable[[Array], States], figure: float) -> CheckState:
     """The state that a limit gives a single figure: the same that decides in matching."""
     return _STATES[int(judge(np.array([figure]))[0])]
+
+
+Given = ParamSpec("Given")
+Found = TypeVar("Found")
+# every function that makes checks, by its full name: the tests break each in turn
+MAKERS: dict[str, Callable[..., Any]] = {}
+
+
+def alone(about: str) -> Callable[[Callable[Given, Found]], Callable[Given, Found]]:
+    """Let a function that makes a check, or several, fail alone.
+
+    What it raises becomes a check of its own in its place, named ``about``.
+    """
+
+    def guard(make: Callable[Given, Found]) -> Callable[Given, Found]:
+        name = f"{make.__module__}.{make.__qualname__}"
+        MAKERS[name] = make
+        returns = str(make.__annotations__["return"])
+
+        @wraps(make)
+        def guarded(*args: Given.args, **named: Given.kwargs) -> Found:
+            made: Any
+            try:
+                made = MAKERS[name](*args, **named)
+                made = made if returns == "Check" else list(made)
+            except Exception as problem:
+                made = _not_worked_out(make.__name__.strip("_"), about, problem)
+                made = made if returns == "Check" else [made]
+            return cast(Found, iter(made) if returns == "Iterator[Check]" else made)
+
+        return guarded
+
+    return guard
+
+
+def _not_worked_out(name: str, about: str, problem: Exception) -> Check:
+    return Check(
+        code=f"failed_{name}",
+        label=about[:1].upper() + about[1:],
+        state="watch",
+        message=message("This could not be worked out; the other checks stand."),
+        remedy="Work it out by hand before you rely on it, and tell the owner of the shop.",
+        raised=problem if isinstance(problem, SizingError) else failure_of(about, problem),
+    )

@@ -8,7 +8,7 @@ from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_most
 from sizing.base.water import water
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, alone, state
 from sizing.checks.booster_control import at_rest_pa
 from sizing.demand import fixtures
 from sizing.demand.fixture_methods import (
@@ -26,6 +26,7 @@ def water_head_m(facts: Facts, pressure_pa: float) -> float:
     return water(facts.si("water_temperature")).head_m(pressure_pa)
 
 
+@alone("the supply pressure")
 def supply_checks(running: Running) -> Iterator[Check]:
     """The main's pressure while the building draws (BST-03)."""
     facts, rules = running.facts, running.rules
@@ -54,6 +55,7 @@ def highest_rule(facts: Facts) -> str:
     return "BST-10" if facts.choice("outlet_limit") == "en" else "BST-07"
 
 
+@alone("the pressure at the lowest outlet")
 def lowest_check(running: Running) -> Check:
     """The pressure at the lowest outlet with nobody drawing: where a reducing valve is wanted."""
     facts, rules, system = running.facts, running.rules, running.system
@@ -106,6 +108,7 @@ def _pressure_pa(running: Running, flow_m3s: float) -> float | None:
     )
 
 
+@alone("the pressure at the worst outlet")
 def outlet_check(running: Running) -> Check:
     """The pressure left at the worst outlet."""
     wanted, found = (
@@ -138,6 +141,7 @@ def outlet_check(running: Running) -> Check:
     )
 
 
+@alone("the pressure with one tap open")
 def one_tap_check(running: Running) -> Iterator[Check]:
     """What a single tap has, with all others shut, and what a drive by speed would make of it."""
     tap = fixtures.fixture(running.facts.choice("worst_outlet"))
@@ -163,6 +167,7 @@ def one_tap_check(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("what upgraded fixtures would need")
 def upgrade_checks(running: Running) -> Iterator[Check]:
     """The showers made thirstier: flow and pressure before and after."""
     facts, upgrade = running.facts, running.facts.choice("upgrade")

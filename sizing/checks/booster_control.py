@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from scipy.optimize import brentq
 
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.checks.pressure import highest_supply_pa
 from sizing.checks.well import shortest_run
 from sizing.selection.limit import Reaches
@@ -17,6 +17,7 @@ from sizing.storage.pressure_tank import PressureTank, pressure_tank
 _ANY_M3 = 1.0  # a tank to try: the size that is needed does not hang on it
 
 
+@alone("the control of the pump")
 def control_checks(running: Running) -> Iterator[Check]:
     """The set-point, and what the way it is run asks for; both ways where none is chosen yet."""
     control = running.facts.choice("control")
@@ -94,6 +95,7 @@ def _by_switch(running: Running, *, decided: bool) -> Iterator[Check]:
         yield _vessel(running, band, decided=decided)
 
 
+@alone("the cut-out pressure")
 def _cut_out(running: Running, band: tuple[float, float], *, reached: bool, decided: bool) -> Check:
     """Whether the pump makes the pressure at which its switch stops it."""
     cut_in, cut_out = band
@@ -118,6 +120,7 @@ def _cut_out(running: Running, band: tuple[float, float], *, reached: bool, deci
     )
 
 
+@alone("the pressure vessel")
 def _vessel(running: Running, band: tuple[float, float], *, decided: bool) -> Check:
     """Whether the vessel there is, or the one that is needed, lets the pump run long enough."""
     together = running.running if running.job.arrangement == "parallel" else 1

@@ -7,10 +7,11 @@ from collections.abc import Iterator
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least, at_most
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, alone, state
 from sizing.pump.conductors import conductor, drop, smallest
 
 
+@alone("the voltage drop in the cable")
 def cable_check(running: Running) -> Iterator[Check]:
     """The voltage that a cable drops, and which conductor would do.
 
@@ -70,6 +71,7 @@ def cable_check(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("the generator")
 def generator_check(running: Running) -> Iterator[Check]:
     """Whether a generator starts the motor; nothing where none is told."""
     facts, amps = running.facts, running.pump.pump.current_a

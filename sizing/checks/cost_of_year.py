@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from sizing.base.message import Measure, message
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, alone
 from sizing.pump.power import energy_of_year
 
 
+@alone("the cost of a year")
 def year_check(running: Running) -> Check:
     """What a pump that runs for most of the year costs beside its price."""
     facts, power, pump = running.facts, running.pump.power_w, running.pump.pump

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working, message
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.selection.limit import Reaches
 from sizing.storage.pressure_tank import pressure_tank
 
@@ -29,6 +29,7 @@ _ELASTOMERS = {
 }
 
 
+@alone("priming")
 def prime_check(running: Site) -> Check:
     """Whether it can draw the water up to itself."""
     lift, usual, most = (
@@ -57,6 +58,7 @@ def prime_check(running: Site) -> Check:
     )
 
 
+@alone("the pressure switch")
 def switch_check(running: Running) -> Check:
     """The switch against the taps below it and the pump above it."""
     facts, water = running.facts, running.system.water
@@ -89,6 +91,7 @@ def switch_limit(site: Site) -> Reaches:
     return Reaches(off_m, _OVER_SWITCH, "never reaches the pressure at which its switch stops it")
 
 
+@alone("cycling")
 def cycling_checks(running: Running) -> Iterator[Check]:
     """How often the switch starts the pump at a small draw."""
     facts = running.facts
@@ -155,6 +158,7 @@ def cycling_checks(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("the elastomer")
 def elastomer_check(running: Running) -> Check:
     """Whether the rubber stands what is pumped: what nobody has stated is no proof."""
     found, stated = running.facts.choice("liquid"), running.pump.pump.elastomers

@@ -9,12 +9,13 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from sizing.base.message import Measure, Message
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, alone
 
 # ground that rises by less before it falls again gathers no air worth a valve
 _SUMMIT_RISES_M = 0.5
 
 
+@alone("air and part-full stretches over the ground")
 def ground_checks(running: Running) -> Iterator[Check]:
     """What the surveyed ground of a leg means.
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.water import GRAVITY_M_S2
-from sizing.checks.base import Check, Running, Site, state_of
+from sizing.checks.base import Check, Running, Site, alone, state_of
 from sizing.hydraulics.friction import Array
 from sizing.selection.limit import ByFlow, Limit, States, by_steps
 
@@ -44,6 +44,7 @@ def intake_limits(site: Site) -> tuple[Limit, ...]:
     )
 
 
+@alone("the submergence of the intake")
 def intake_check(running: Running) -> Iterator[Check]:
     """The same of the pump that runs."""
     cover = running.facts.optional("intake_cover")

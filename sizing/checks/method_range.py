@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from sizing.base.message import Filling, Measure, Message, message
-from sizing.checks.base import Check, Running
+from sizing.checks.base import Check, Running, alone
 from sizing.hydraulics import friction
 from sizing.hydraulics.system_curve import SystemCurve
 
 
+@alone("the range of the friction formula")
 def range_check(running: Running) -> Iterator[Check]:
     """Whether the school of friction in force holds for these pipes, water and speeds."""
     found = list(out_of_range(running.system, running.flow_m3s))

@@ -7,11 +7,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, state_of
+from sizing.checks.base import Check, Running, alone, state_of
 from sizing.pump.power import hydraulic_power_w
 from sizing.selection.limit import load_states, loads, motor_efficiency, way_there
 
 
+@alone("the motor load")
 def motor_check(running: Running) -> Iterator[Check]:
     """The worst load on the way to the flow it runs at; nothing where no rating is stated."""
     rated, curve, rules = running.pump.pump.motor_power_w, running.curve, running.rules

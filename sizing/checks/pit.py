@@ -12,7 +12,7 @@ from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working, apart, message
 from sizing.base.rounding import at_least, at_most
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running, Site, state, state_of
+from sizing.checks.base import Check, Running, Site, alone, state, state_of
 from sizing.checks.pump_curve import pump_checks
 from sizing.document.answers import Facts
 from sizing.hydraulics.friction import Array
@@ -43,6 +43,7 @@ _CHECK_VALVES = (
 )
 
 
+@alone("the pump in its pit")
 def checks(running: Running, plan: Plan, rules: PitRules) -> list[Check]:
     """What a pump does in a pit, in the order in which a person would ask."""
     worked = pit(running, plan, rules)
@@ -54,6 +55,7 @@ def checks(running: Running, plan: Plan, rules: PitRules) -> list[Check]:
     ]
 
 
+@alone("the levels of the pit")
 def site_checks(site: Site, plan: Plan) -> list[Check]:
     """What the pit does to every pump."""
     return [*_levels(site, plan), _power_cut(site, plan)]
@@ -150,6 +152,7 @@ def line_volume_m3(running: Site) -> float:
     return sum(leg.volume_m3 for leg in legs[: top + 1])
 
 
+@alone("the starts per hour")
 def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
     usual, most = running.rules.value(rules.starts), running.rules.high(rules.starts)
     peak, back = running.demand.inflow_m3s, drain_back_m3(running)
@@ -229,6 +232,7 @@ def _storage_needed_m3(running: Running, worked: Basin, most_per_s: float) -> fl
     ).storage_needed_m3
 
 
+@alone("the run time")
 def _run_time(running: Running, worked: Basin, rules: PitRules) -> Check:
     least, usual, run = (
         running.rules.low(rules.run_time),
@@ -265,6 +269,7 @@ def _run_time(running: Running, worked: Basin, rules: PitRules) -> Check:
     )
 
 
+@alone("the levels of the pit")
 def _levels(site: Site, plan: Plan) -> Iterator[Check]:
     facts, rules = site.facts, site.rules
     start, alarm, depth = facts.si("start_level"), facts.si("alarm_level"), facts.si("pit_depth")
@@ -320,6 +325,7 @@ def _levels(site: Site, plan: Plan) -> Iterator[Check]:
         )
 
 
+@alone("what drains back")
 def _drain_back(running: Running, worked: Basin) -> Check:
     back = worked.drain_back_volume_m3
     held = max(line_volume_m3(running) - back, 0.0)
@@ -346,6 +352,7 @@ def _drain_back(running: Running, worked: Basin) -> Check:
     )
 
 
+@alone("the time to overflow in a power cut")
 def _power_cut(site: Site, plan: Plan) -> Check:
     """How long until it first backs up, at the peak and at the mean inflow where that is known."""
     facts, found = site.facts, levels(site.facts)

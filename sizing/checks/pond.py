@@ -8,7 +8,7 @@ import numpy as np
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.water import GRAVITY_M_S2
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.demand.openings import weir
 from sizing.document.answers import Facts
 
@@ -25,6 +25,7 @@ def crest_m05_s(facts: Facts) -> float:
     return _ROUGH_M05_S if facts.choice("lip") == "rough" else FRANCIS_M05_S
 
 
+@alone("the static head from the surface")
 def static_check(running: Running) -> Check:
     """Measured from the surface, or from the pump.
 
@@ -41,6 +42,7 @@ def static_check(running: Running) -> Check:
     return Check("static", "Height from the surface", "hold", text, weight="note")
 
 
+@alone("the sheet of water")
 def sheet_checks(running: Running) -> list[Check]:
     """What the weir will look like at the flow that really runs."""
     facts, rules = running.facts, running.rules
@@ -93,6 +95,7 @@ def sheet_checks(running: Running) -> list[Check]:
     ]
 
 
+@alone("the siphon")
 def siphon_checks(site: Site) -> list[Check]:
     """Whether the pond empties itself through the pipe when the pump stops."""
     route = site.system.route
@@ -116,6 +119,7 @@ def siphon_checks(site: Site) -> list[Check]:
     ]
 
 
+@alone("the jets")
 def jet_checks(running: Running) -> list[Check]:
     """How high the jets rise at the flow that really runs."""
     nozzles = next((one for one in running.system.route.devices if one.name == "nozzles"), None)

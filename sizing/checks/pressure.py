@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_most
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.document.build_route import leg_name, pipe_label
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
@@ -57,6 +57,7 @@ def pressure_limit(site: Site) -> PressureRating:
     return PressureRating(tuple(rated_legs(site)), site.system)
 
 
+@alone("the pressure against the rating of pipe and fittings")
 def pressure_check(running: Running) -> Iterator[Check]:
     """The worst leg; nothing where no rating is known."""
     legs, water = list(rated_legs(running)), running.system.water

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from sizing.base.message import Measure, apart, message
 from sizing.base.rounding import at_least, at_most
-from sizing.checks.base import Check, Running, state, state_of
+from sizing.checks.base import Check, Running, alone, state, state_of
 from sizing.selection.limit import least_flow_states
 
 _FURTHEST_LEFT, _FURTHEST_RIGHT = 0.6, 1.15  # of the preferred range's ends: beyond, it fails
 
 
+@alone("the pump on its curve")
 def pump_checks(running: Running, *codes: str) -> list[Check]:
     """The pump itself: enough flow, in the middle of its curve, with reserve.
 
@@ -18,6 +19,7 @@ def pump_checks(running: Running, *codes: str) -> list[Check]:
     return [_CHECKS[code](running) for code in codes or _CHECKS]
 
 
+@alone("the flow against the need")
 def _flow(running: Running) -> Check:
     needed, flow = running.demand.needed_m3s, running.flow_m3s
     if running.pump.excess_m:
@@ -51,6 +53,7 @@ def _flow(running: Running) -> Check:
     )
 
 
+@alone("the place on the curve")
 def _place_on_curve(running: Running) -> Check:
     share, low, high = (
         running.pump.share_of_best_flow,
@@ -75,6 +78,7 @@ def _place_on_curve(running: Running) -> Check:
     )
 
 
+@alone("the minimum flow")
 def _least_flow(running: Running) -> Check:
     rules, share = running.rules, running.pump.share_of_best_flow
     stated = running.pump.pump.least_flow_m3s
@@ -108,6 +112,7 @@ def _least_flow(running: Running) -> Check:
     )
 
 
+@alone("the head in reserve")
 def _reserve(running: Running) -> Check:
     margin, static = running.pump.shutoff_margin_m, running.system.static_head_m
     wanted = running.rules.value("CHO-03") * abs(static)
@@ -125,6 +130,7 @@ def _reserve(running: Running) -> Check:
     )
 
 
+@alone("the head at the start")
 def _starts_against(running: Running) -> Check:
     margin = running.pump.shutoff_margin_m + running.starts_higher_by_m
     return Check(

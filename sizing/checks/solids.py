@@ -6,10 +6,11 @@ from collections.abc import Iterator
 
 from sizing.base.message import Filling, Measure, message
 from sizing.base.rounding import at_least
-from sizing.checks.base import Check, Site
+from sizing.checks.base import Check, Site, alone
 from sizing.document.build_route import leg_name
 
 
+@alone("the bore for solids")
 def bore_check(site: Site, solid_m: float, *, wanted: str = "") -> Iterator[Check]:
     """The narrowest leg against the largest solid; ``wanted`` is a rule on the bore by id."""
     legs = site.system.route.legs

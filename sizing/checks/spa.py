@@ -6,11 +6,12 @@ from functools import partial
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least, at_most
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.document.answers import Facts
 from sizing.selection.limit import ByFlow, Limit, not_over
 
 
+@alone("the flow of the jets")
 def jets_check(running: Running) -> Check:
     """The pressure that is really left at the jets, for their air."""
     device, rules = running.system.route.devices[0], running.rules
@@ -48,6 +49,7 @@ def jets_check(running: Running) -> Check:
     )
 
 
+@alone("a pump that is too strong")
 def too_strong_check(running: Running) -> Check:
     """Whether the pump gives more than the jets take."""
     surplus, most = (
@@ -69,6 +71,7 @@ def too_strong_check(running: Running) -> Check:
     )
 
 
+@alone("suction entrapment")
 def entrapment_site_checks(site: Site) -> list[Check]:
     """Suction outlets, how far apart they lie, and the rating of their covers: who bathes is held.
 
@@ -154,6 +157,7 @@ def cover_limits(site: Site) -> tuple[Limit, ...]:
     )
 
 
+@alone("the flow through the suction covers")
 def cover_flow_check(running: Running) -> list[Check]:
     """The flow that really runs against the rating of a cover."""
     rating = running.facts.optional("cover_rating")
@@ -175,6 +179,7 @@ def cover_flow_check(running: Running) -> list[Check]:
     ]
 
 
+@alone("the blower")
 def blower_check(facts: Facts) -> Check:
     """Whether the blower stands near enough."""
     found = facts.choice("blower")

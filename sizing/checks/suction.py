@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, Site, state_of
+from sizing.checks.base import Check, Running, Site, alone, state_of
 from sizing.hydraulics.friction import Array
 from sizing.operating_point.npsh import Suction, suction
 from sizing.selection.limit import Npsh, npsh_states
@@ -31,6 +31,7 @@ def npsh_limit(site: Site, pump_level_m: float, altitude_m: float) -> Npsh:
     return Npsh(available_m, site.rules)
 
 
+@alone("NPSH and cavitation")
 def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> Check:
     """Whether the water reaches the pump without boiling.
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, alone, state
 from sizing.document.answers import Facts
 
 
+@alone("the suction lift")
 def lift_checks(running: Running, facts: Facts, level: str = "source_level") -> list[Check]:
     """Whether a suction lift is one that works in practice.
 
@@ -43,6 +44,7 @@ def lift_checks(running: Running, facts: Facts, level: str = "source_level") -> 
     ]
 
 
+@alone("the time to fill the tank")
 def fill_checks(running: Running) -> list[Check]:
     """Whether the tank is full in the time wanted."""
     volume, draw = running.facts.optional("volume"), running.facts.optional("draw_off") or 0.0
@@ -76,6 +78,7 @@ def fill_checks(running: Running) -> list[Check]:
     ]
 
 
+@alone("the floats")
 def floats_check(facts: Facts) -> Check:
     """Whether floats stop the pump when full and when dry."""
     found = facts.choice("floats")

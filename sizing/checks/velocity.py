@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least, at_most
-from sizing.checks.base import Check, Site, state
+from sizing.checks.base import Check, Site, alone, state
 
 _BORNE = 1.25  # of the fastest speed: watched up to it, fails beyond
 
@@ -27,6 +27,7 @@ class Speeds:
     settles: str = ""
 
 
+@alone("the velocity in the pipes")
 def velocities(site: Site, flow_m3s: float, speeds: Speeds) -> Iterator[Check]:
     """The speed in every leg at a flow: where the pump runs, or what is needed while none does.
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least
-from sizing.checks.base import Check, Running, Site, state, state_of
+from sizing.checks.base import Check, Running, Site, alone, state, state_of
 from sizing.checks.pump_curve import pump_checks
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve
@@ -23,6 +23,7 @@ _SIX_INCH_M = 0.13  # motors from six inches on are rule MOT-02's, slimmer ones 
 _ONE_HP_W = 745.7  # the size from which rule CYC-10 holds instead of CYC-09
 
 
+@alone("the pump in its well")
 def checks(running: Running, *of_the_pump: str) -> list[Check]:
     """What holds for every pump in a borehole; ``of_the_pump`` names checks of the curve."""
     return [
@@ -31,6 +32,7 @@ def checks(running: Running, *of_the_pump: str) -> list[Check]:
     ]
 
 
+@alone("the levels of the well")
 def site_checks(site: Site) -> list[Check]:
     """What the well does to every pump."""
     return [_clear_of_the_bottom(site)]
@@ -87,6 +89,7 @@ def most_drawn_m3s(running: Running, lowest: SystemCurve) -> float:
     return running.curve.last_flow_m3s if found.status == "off_end" else running.flow_m3s
 
 
+@alone("the water over the pump")
 def drawn_checks(running: Running, lowest: SystemCurve) -> list[Check]:
     """Yield and cover of the pump that runs, at the most that it draws."""
     most = most_drawn_m3s(running, lowest)
@@ -113,6 +116,7 @@ def drawn_checks(running: Running, lowest: SystemCurve) -> list[Check]:
     ]
 
 
+@alone("the water over the pump")
 def _cover(running: Running, most: float) -> Check:
     facts, rules = running.facts, running.rules
     drawdown = running.system.route.drawdown_s_m2 * most
@@ -151,6 +155,7 @@ def _cover(running: Running, most: float) -> Check:
     )
 
 
+@alone("the pressure switch")
 def band_checks(running: Running, empty: SystemCurve, at_cut_in: SystemCurve) -> Iterator[Check]:
     """The flow from the first start to the cut-out, and the pressure at the highest outlet."""
     flows = [
@@ -196,6 +201,7 @@ def band_checks(running: Running, empty: SystemCurve, at_cut_in: SystemCurve) ->
     )
 
 
+@alone("the distance from the bottom")
 def _clear_of_the_bottom(site: Site) -> Check:
     rules = site.rules
     room = site.facts.si("well_depth") - site.facts.si("pump_setting")
@@ -214,6 +220,7 @@ def _clear_of_the_bottom(site: Site) -> Check:
     )
 
 
+@alone("the cooling of the motor")
 def _cooling(running: Running) -> Check:
     facts, pump = running.facts, running.pump.pump
     motor = pump.width_m if pump.width_m is not None else running.rules.value("MOT-06")
@@ -263,6 +270,7 @@ def shortest_run(running: Running) -> tuple[str, float]:
     return rule, running.rules.value(rule)
 
 
+@alone("the pressure tank")
 def tank(running: Running) -> Iterator[Check]:
     """The pressure tank.
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least, at_most
 from sizing.base.units import SECONDS_PER_DAY
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.storage.well import Storage, storage_for_day, storage_for_peak
 
 _BOOSTER = "A booster of its own job draws from the tank: the worksheet makes it, linked."
@@ -16,6 +16,7 @@ def peak_m3s(site: Site) -> float:
     return site.demand.inflow_m3s * site.demand.margin
 
 
+@alone("the storage")
 def storage_check(running: Running) -> Check:
     """Behind a pressure tank: whether the well gives the whole peak, else what storage it takes."""
     wanted, given = peak_m3s(running), running.demand.needed_m3s
@@ -57,6 +58,7 @@ def storage_check(running: Running) -> Check:
     )
 
 
+@alone("the open tank")
 def open_tank_check(running: Running, day_m3: float) -> Check:
     """The open tank: it carries the peak, and the hours in which the day's water is drawn."""
     facts, refill = running.facts, running.flow_m3s
@@ -110,6 +112,7 @@ def _open_tank(running: Running, day_m3: float) -> Storage:
     )
 
 
+@alone("the day's water")
 def day_check(site: Site, day_m3: float) -> Check:
     """Whether the well gives the day's water: in the hours wanted, or at least in the whole day."""
     refill, may_run = site.demand.needed_m3s, site.facts.si("refill_time")

@@ -12,7 +12,7 @@ from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks import pit
-from sizing.checks.base import Check, CheckState, Running
+from sizing.checks.base import Check, CheckState, Running, alone
 from sizing.checks.pit import PitRules
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
@@ -360,6 +360,7 @@ class Effluent(PitKind):
         return "filtered effluent" if facts.choice("liquid") == "filtered" else "settled effluent"
 
 
+@alone("the dose against the line")
 def _dose(running: Running, area_m2: float) -> Check:
     """The dose against the line that it has to fill first."""
     facts = running.facts

@@ -12,7 +12,7 @@ from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
-from sizing.checks.base import Check, Running, state
+from sizing.checks.base import Check, Running, alone, state
 from sizing.checks.pit import PitRules
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand
@@ -154,6 +154,7 @@ class PressureSewer(PitKind):
         return "raw sewage, ground up"
 
 
+@alone("the velocity with one pump running")
 def _scour_alone(running: Running) -> Iterator[Check]:
     """The speed in the main with one pump running by itself: what is usual, not the rare peak."""
     if pumps_together(running.facts) == 1.0:
@@ -191,6 +192,7 @@ def _scour_alone(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("all pumps after a power cut")
 def _all_at_once(running: Running) -> Iterator[Check]:
     """After a power cut the pump of every dwelling starts at once: what each then gives."""
     facts, usual = running.facts, pumps_together(running.facts)
@@ -221,6 +223,7 @@ def _all_at_once(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("the pump at the lowest point")
 def _at_lowest(running: Running) -> Iterator[Check]:
     """Whether the pump stays on its curve while the main is at its lowest."""
     facts = running.facts
@@ -246,6 +249,7 @@ def _at_lowest(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("the retention time")
 def _retention(running: Running) -> Check:
     """How long the sewage stands in the pipe: the rules RET-01 to RET-03."""
     facts, label = running.facts, "Standing time"
@@ -288,6 +292,7 @@ def _retention(running: Running) -> Check:
     )
 
 
+@alone("the highest ground on the way")
 def _summit(running: Running) -> Check:
     """Whether the end or a summit on the way governs the head."""
     route, governing = running.system.route, running.ledger.governing_leg

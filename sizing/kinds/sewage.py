@@ -10,7 +10,7 @@ from sizing.base import tables
 from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.checks import pit
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.checks.pit import PitRules
 from sizing.checks.velocity import Speeds
 from sizing.demand import unit_curve
@@ -312,6 +312,7 @@ class Sewage(PitKind):
         return "raw sewage" if facts.choice("toilets") == "yes" else "sewage without toilets"
 
 
+@alone("the loop over the backflow level")
 def _loop(site: Site) -> Iterator[Check]:
     """Whether the pipe loops over the level to which the sewer may back up."""
     level = site.facts.optional("backflow_level")
@@ -334,6 +335,7 @@ def _loop(site: Site) -> Iterator[Check]:
     )
 
 
+@alone("check valve and shut-off valve")
 def valves(running: Running) -> Check:
     """A check valve and a shut-off valve in the riser."""
     shut_off = any(

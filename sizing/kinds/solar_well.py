@@ -9,7 +9,7 @@ from sizing.base.rounding import at_least
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks import well
-from sizing.checks.base import Check, Running, Site, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.sun import MONTHS, sun_hours_h
@@ -305,6 +305,7 @@ class SolarWell(Kind):
         return "drinking water" if facts.choice("drinking") == "yes" else "well water"
 
 
+@alone("the water by month")
 def _months(running: Running) -> Check:
     """Litres a day of every month, hour by hour, against the need."""
     label, days = "Water by month", solar_days(running.facts, running.rules)
@@ -370,6 +371,7 @@ def _months(running: Running) -> Check:
     )
 
 
+@alone("the tank days")
 def _tank(running: Running) -> list[Check]:
     facts = running.facts
     need = max(need_m3(facts, row) for row in facts.rows("months"))

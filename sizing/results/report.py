@@ -51,6 +51,7 @@ def report(sizing: Sizing) -> dict[str, Any]:
         "checks": [_check(check, system) for check in sizing.checks],
         "missing": [{"path": missing.path, "label": missing.label} for missing in sizing.missing],
         "problems": list(sizing.problems),
+        "failures": [one.about for one in sizing.failures],
     }
     return {key: _finite(value) for key, value in content.items()}
 

@@ -48,6 +48,8 @@ def verdict(sizing: Sizing) -> Verdict:
     )
     if sizing.no_pump_needed is not None and sizing.chosen is None:
         return Verdict(state_of(sizing), sizing.no_pump_needed, worries)
+    if _broke(sizing):
+        return Verdict("open", _joined(needs, _not_worked_out(sizing)), worries)
     said = [needs, *(_fault(one) for one in sizing.site_faults[:1])]
     if sizing.chosen is None or not (sizing.chosen.fits or sizing.chosen.by_person):
         return Verdict("bad", _joined(*said, _nothing(sizing)), worries)
@@ -63,10 +65,25 @@ def state_of(sizing: Sizing) -> State:
     unfit = unfit and not to_ask
     if sizing.demand is None or sizing.system is None or sizing.wanted is None:
         return "bad" if sizing.wrong else "open"
+    if _broke(sizing):
+        return "open"
     if unfit or sizing.problems or any(check.fatal for check in failing):
         return "bad"
     left_out = any(missing.path.startswith("legs.") for missing in sizing.missing)
-    return "watch" if failing or left_out or to_ask else "good"
+    return "watch" if failing or left_out or to_ask or sizing.failures else "good"
+
+
+def _broke(sizing: Sizing) -> bool:
+    """Whether no pump stands there because a part broke: that is no judgement on any pump."""
+    unneeded = sizing.no_pump_needed is not None
+    return bool(sizing.failures) and sizing.chosen is None and not unneeded
+
+
+def _not_worked_out(sizing: Sizing) -> Message:
+    return message(
+        "This could not be worked out: {about}. What is typed is kept.",
+        about=sizing.failures[0].about,
+    )
 
 
 def _rough(sizing: Sizing, head_m: float) -> Message:
@@ -105,6 +122,8 @@ def _joined(*sentences: Message, between: str = " ") -> Message:
 
 def _still_needed(sizing: Sizing) -> Message:
     labels = [missing.label[:1].lower() + missing.label[1:] for missing in sizing.missing]
+    if not labels and sizing.failures:
+        return _not_worked_out(sizing)
     if not labels:
         return message(
             "Something is wrong: {problem}.",
@@ -201,6 +220,10 @@ def _worries(sizing: Sizing) -> list[tuple[str, Message]]:
             for missing in sizing.missing
             if missing.path.startswith("legs.")
         ]
+    found += [
+        ("fail", message("could not be worked out: {about}", about=one.about))
+        for one in sizing.failures
+    ]
     found += [("fail", message("{problem}", problem=problem)) for problem in sizing.problems]
     if sizing.chosen and not sizing.chosen.fits:
         said = 0 if sizing.chosen.by_person else 1  # the first stands in the main sentence
@@ -217,7 +240,7 @@ def _worries(sizing: Sizing) -> list[tuple[str, Message]]:
                 ),
             )
             for check in sorted(sizing.checks, key=lambda check: check.weight != "must")
-            if check.state == state and check.weight != "note"
+            if check.state == state and check.weight != "note" and check.raised is None
         ]
     chance = sizing.chosen.candidate.chance if sizing.chosen else None
     if chance is not None and chance < sizing.rules.value("CHO-16"):

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from types import MappingProxyType
 
 from sizing.base.errors import SizingError
-from sizing.base.message import message
-from sizing.checks.base import Check, Running
+from sizing.base.failure import failure_of
+from sizing.base.message import Message, message
+from sizing.checks.base import Check, Running, alone
 from sizing.document.job import Figure
 from sizing.kinds.base import Kind
 from sizing.scenarios import cuts, mains, pit_day, pressure_day, solar_year, tanks
@@ -29,24 +31,36 @@ def run_check(scenario: Scenario, running: Running, given: Mapping[str, Figure])
     try:
         return scenario.check(scenario.run(running, scenario.answers(given)))
     except SizingError as problem:
-        return Check(
-            f"over_time_{scenario.code}",
-            scenario.label[:1].upper() + scenario.label[1:],
-            "watch",
+        return _not_run(
+            scenario,
             message("It cannot be run: {problem}.", problem=str(problem)),
             "Mend that first, or take it off the job.",
-            about="site",
         )
+    except Exception as problem:
+        told = _not_run(
+            scenario,
+            message("This could not be worked out; the other checks stand."),
+            "Take it off the job, and tell the owner of the shop.",
+        )
+        return replace(told, raised=failure_of(scenario.label, problem))
+
+
+def _not_run(scenario: Scenario, said: Message, remedy: str) -> Check:
+    label = scenario.label[:1].upper() + scenario.label[1:]
+    return Check(f"over_time_{scenario.code}", label, "watch", said, remedy, about="site")
 
 
 def kept(kind: Kind, running: Running) -> tuple[tuple[Scenario, Mapping[str, Figure]], ...]:
     """What stands on a job and suits it, with its figures, in the order it was put there."""
-    able = {one.code: one for one in scenarios(kind, running)}
-    return tuple(
-        (able[code], given) for code, given in running.job.scenarios.items() if code in able
-    )
+    asked = [
+        (SCENARIOS[code], given)
+        for code, given in running.job.scenarios.items()
+        if code in SCENARIOS
+    ]
+    return tuple((one, given) for one, given in asked if one.applies(kind, running))
 
 
+@alone("what stands on the job to be run over time")
 def kept_checks(kind: Kind, running: Running) -> tuple[Check, ...]:
     """The checks of what stands on a job."""
     return tuple(run_check(scenario, running, given) for scenario, given in kept(kind, running))

@@ -44,16 +44,19 @@ def pit_of(running: Running) -> Pit:
 
 
 def flow_at_level(running: Running, level_m: float, stop_m: float, units: int = 1) -> float:
-    """What the pump gives with the water at a level, its curve against the run's [m3/s]."""
+    """What the pump gives with the water at a level, its curve against the run's [m3/s].
+
+    Nothing where it would run left of the curve's first point: what it gives there is not stated.
+    """
     curve, rise = running.curve, level_m - stop_m
 
     def spare(flow: float) -> float:
         return float(curve.head_m(flow / units)) - running.system.head_at(flow) + rise
 
-    last = curve.last_flow_m3s * units
-    if spare(0.0) <= 0:
+    first, last = curve.flows_m3s[0] * units, curve.last_flow_m3s * units
+    if spare(first) <= 0:
         return 0.0
-    return last if spare(last) >= 0 else float(brentq(spare, 0.0, last, xtol=1e-12))
+    return last if spare(last) >= 0 else float(brentq(spare, first, last, xtol=1e-12))
 
 
 def _local(running: Running, stop_m: float, rim_m: float, units: int) -> tuple[Pump, Against]:

@@ -11,6 +11,7 @@ from kyrtos.drawing.photo_marks import PhotoMark, photo_marks
 from kyrtos.drawing.picture import Picture
 from kyrtos.installations.models import InstalledPump
 from kyrtos.jobs.models import Job
+from kyrtos.shops import trouble
 
 register = template.Library()
 
@@ -35,16 +36,17 @@ def marks_of(picture: Picture, job: Job) -> tuple[PhotoMark, ...]:
     by_place: dict[str, list[SiteFile]] = {}
     for file in photos_at(job.site_record):
         by_place.setdefault(file.place, []).append(file)
-    return photo_marks(
-        picture,
-        {
-            place: (
-                f"Photo of {files[0].get_place_display()}",
-                len(files),
-                reverse("site-file", args=[files[0].pk]),
-            )
-            for place, files in by_place.items()
-        },
+    marks = {
+        place: (
+            f"Photo of {files[0].get_place_display()}",
+            len(files),
+            reverse("site-file", args=[files[0].pk]),
+        )
+        for place, files in by_place.items()
+    }
+    nothing: tuple[PhotoMark, ...] = ()
+    return trouble.alone(
+        job.shop, "the photos in the picture", lambda: photo_marks(picture, marks), nothing, job.pk
     )
 
 
