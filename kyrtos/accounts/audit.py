@@ -32,25 +32,31 @@ def did(request: ShopRequest, what: str, about: str = "") -> None:
     note(request.membership.shop, person, what, about, address_of(request))
 
 
-def _shop_of(username: str) -> Shop | None:
-    found = Membership.objects.select_related("shop").filter(user__username=username).first()
-    return found.shop if found else None
+def note_everywhere(user: User, what: str, about: str = "", address: str = "") -> None:
+    """Add a line to the record of every shop that a person belongs to."""
+    _note_by_name(user.username, what, about, address)
+
+
+def _note_by_name(username: str, what: str, about: str = "", address: str = "") -> None:
+    held = Membership.objects.select_related("shop").filter(user__username=username)
+    shops: list[Shop | None] = [one.shop for one in held]
+    for shop in shops or [None]:
+        note(shop, username, what, about, address)
 
 
 @receiver(user_logged_in)
 def _in(request: HttpRequest, user: User, **_: Any) -> None:
-    address = address_of(request) if request else ""
-    note(_shop_of(user.username), user.username, "signed in", address=address)
+    note_everywhere(user, "signed in", address=address_of(request) if request else "")
 
 
 @receiver(user_logged_out)
 def _out(request: HttpRequest, user: User | None, **_: Any) -> None:
     if user is not None:
-        note(_shop_of(user.username), user.username, "signed out", address=address_of(request))
+        note_everywhere(user, "signed out", address=address_of(request))
 
 
 @receiver(user_login_failed)
 def _failed(credentials: dict[str, Any], request: HttpRequest | None = None, **_: Any) -> None:
     name = str(credentials.get("username", ""))
     address = address_of(request) if request else ""
-    note(_shop_of(name), name, "wrong password", address=address)
+    _note_by_name(name, "wrong password", address=address)

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from allauth.account.utils import perform_login
 from django import forms
 from django.contrib.auth import password_validation
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
 
-from kyrtos.accounts import first_run, people, sessions
+from kyrtos.accounts import addresses, first_run, people, sessions
 from kyrtos.accounts.models import User
+from kyrtos.accounts.proven import sign_in_by_password
 from kyrtos.shops.models import UNITS
 
 
@@ -24,11 +24,12 @@ class JoinForm(forms.ModelForm):  # type: ignore[type-arg]
 
     class Meta:
         model = User
-        fields = ("username", "first_name", "last_name")
+        fields = ("username", "first_name", "last_name", "email")
         labels = {
             "username": "Name to sign in by",
             "first_name": "First name",
             "last_name": "Last name",
+            "email": "Your own address (for a new password by mail; it counts once you confirm it)",
         }
 
     def __init__(self, *args: Any, **given: Any) -> None:
@@ -38,10 +39,10 @@ class JoinForm(forms.ModelForm):  # type: ignore[type-arg]
             if "password" in name or name == "again":
                 field.widget.attrs["autocomplete"] = "new-password"
 
-    def made(self, email: str) -> User:
-        """The person, not yet kept."""
+    def made(self) -> User:
+        """The person, not yet kept; their address is kept by :mod:`addresses`."""
         user = cast(User, self.save(commit=False))
-        user.email = email
+        user.email = ""
         user.set_password(self.cleaned_data["password"])
         return user
 
@@ -71,10 +72,12 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
                 sessions.work_in(request, member.shop_id)
                 return redirect("job-list")
         else:
-            form = JoinForm(request.POST if request.method == "POST" else None)
+            begun = {"email": link.email}  # in sight, and theirs to change
+            form = JoinForm(request.POST if request.method == "POST" else None, initial=begun)
             if request.method == "POST" and form.is_valid():
-                user = form.made(link.email)
+                user = form.made()
                 people.join(token, user)
+                addresses.claim(user, form.cleaned_data["email"], request)
                 return _in(request, user)
     except people.CannotChange as problem:
         told = {"problem": str(problem)}
@@ -84,7 +87,7 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
 
 
 def _in(request: HttpRequest, user: User) -> HttpResponse:
-    return cast(HttpResponse, perform_login(request, user, redirect_url=resolve_url("job-list")))
+    return sign_in_by_password(request, user, resolve_url("job-list"))
 
 
 def _page(
@@ -101,7 +104,6 @@ class FirstShopForm(JoinForm):
 
     code = forms.CharField(label="Code that the server printed at its start")
     shop = forms.CharField(label="Name of the shop", max_length=120)
-    email = forms.EmailField(label="Your address, for a new password by mail", required=False)
     units = forms.ChoiceField(label="Units", choices=UNITS)
     field_order = ["code", "shop", "units", "username", "first_name", "last_name", "email"]
 
@@ -118,8 +120,9 @@ def begin(request: HttpRequest) -> HttpResponse:
         raise Http404("there is a shop already")
     form = FirstShopForm(request.POST if request.method == "POST" else None)
     if request.method == "POST" and form.is_valid():
-        user = form.made(form.cleaned_data["email"])
+        user = form.made()
         shop = {"name": form.cleaned_data["shop"], "units": form.cleaned_data["units"]}
         first_run.begin(user, **shop)
+        addresses.claim(user, form.cleaned_data["email"], request)
         return _in(request, user)
     return _page(request, "accounts/begin.html", {"form": form}, form)

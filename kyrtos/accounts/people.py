@@ -7,6 +7,7 @@ import secrets
 from datetime import timedelta
 
 from allauth.account.forms import default_token_generator
+from allauth.account.models import EmailAddress
 from allauth.account.utils import user_pk_to_url_str
 from allauth.mfa.models import Authenticator
 from django.db import transaction
@@ -150,6 +151,7 @@ def forget(shop: Shop, membership: Membership) -> bool:
     if user.memberships.exists():
         return False
     Authenticator.objects.filter(user=user).delete()
+    EmailAddress.objects.filter(user=user).delete()
     user.username, user.first_name, user.last_name = f"gone-{user.pk}", "", ""
     user.email, user.is_active, user.last_login = "", False, None
     user.set_unusable_password()

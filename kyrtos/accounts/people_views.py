@@ -17,6 +17,7 @@ from kyrtos.accounts import mail, people
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.proven import proven
 
 _MEANS = {
     Role.OWNER: "everything, with house rules, settings and people",
@@ -41,6 +42,7 @@ class InviteForm(forms.Form):
 
 
 @may("set shop")
+@proven
 def people_page(request: ShopRequest) -> HttpResponse:
     """Who is in, which links are open, and a new link."""
     shop = request.membership.shop
@@ -88,6 +90,7 @@ def _reversed(form: InviteForm) -> dict[str, str]:
 
 @require_POST
 @may("set shop")
+@proven
 def change_member(request: ShopRequest, member_id: int) -> HttpResponse:
     """Another role, or out; help for who has lost the password or the second step."""
     shop = request.membership.shop

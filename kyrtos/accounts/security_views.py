@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from allauth.account.utils import perform_login
 from allauth.mfa.models import Authenticator
 from allauth.mfa.recovery_codes.internal.auth import RecoveryCodes
+from django import forms
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.views import LoginView
@@ -14,11 +14,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from kyrtos.accounts import first_run, sessions
-from kyrtos.accounts.audit import did
-from kyrtos.accounts.guessing import SignInForm
+from kyrtos.accounts import addresses, first_run, sessions
+from kyrtos.accounts.audit import did, note_everywhere
+from kyrtos.accounts.guessing import SignInForm, address_of
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
+from kyrtos.accounts.proven import proven, sign_in_by_password
 
 
 class SignIn(LoginView):
@@ -37,10 +38,7 @@ class SignIn(LoginView):
     def form_valid(self, form: Any) -> HttpResponse:
         """Go on to the second step, or to where one wanted to go."""
         user = form.get_user()
-        return cast(
-            HttpResponse,
-            perform_login(self.request, user, redirect_url=self.get_success_url()),
-        )
+        return sign_in_by_password(self.request, user, self.get_success_url())
 
     def get_context_data(self, **given: Any) -> dict[str, Any]:
         """With whether this server can send a mail."""
@@ -56,6 +54,9 @@ def security(request: ShopRequest) -> HttpResponse:
     held = {one.type: one for one in Authenticator.objects.filter(user=user)}
     codes = held.get(Authenticator.Type.RECOVERY_CODES)
     context = {
+        "address": addresses.confirmed(user),
+        "claimed": addresses.claimed(user),
+        "sends_mail": settings.SENDS_MAIL,
         "has_password": user.has_usable_password(),
         "app": held.get(Authenticator.Type.TOTP),
         "keys": Authenticator.objects.filter(user=user, type=Authenticator.Type.WEBAUTHN),
@@ -66,6 +67,50 @@ def security(request: ShopRequest) -> HttpResponse:
         "memberships": sessions.memberships_of(request),
     }
     return render(request, "accounts/security.html", context)
+
+
+class AddressForm(forms.Form):
+    """One's own address; a blank takes it away."""
+
+    email = forms.EmailField(label="Your address", required=False)
+
+
+@may("see")
+@without_second_step
+@proven
+def address(request: ShopRequest) -> HttpResponse:
+    """Another address of one's own, or the link to confirm it once more."""
+    user = cast(User, request.user)
+    form = AddressForm(request.POST or None, initial={"email": addresses.confirmed(user)})
+    form.fields["email"].widget.attrs["class"] = "form-control"
+    if request.method == "POST" and request.POST.get("do") == "again":
+        sent = addresses.send_confirmation(user, request)
+        said = "A link is on its way to it." if sent else "No mail could be sent."
+        messages.info(request, said)
+        return redirect("security")
+    if request.method == "POST" and form.is_valid():
+        sent = addresses.claim(user, form.cleaned_data["email"], request)
+        note_everywhere(user, "own address changed", address=address_of(request))
+        said = "It counts once you open the link that was sent to it." if sent else "Kept."
+        messages.success(request, said)
+        return redirect("security")
+    status = 422 if form.is_bound else 200
+    context = {"form": form, "sends_mail": settings.SENDS_MAIL}
+    return render(request, "accounts/address.html", context, status=status)
+
+
+def confirm_address(request: HttpRequest, key: str) -> HttpResponse:
+    """The page that the link to an address leads to: whoever reads there says that it is theirs."""
+    held = addresses.waiting(key)
+    done = False
+    if held is not None and request.method == "POST":
+        done = addresses.confirm(held, request)
+        held = None
+    status = 200 if held or done else 410
+    context = {"held": held, "done": done}
+    response = render(request, "accounts/confirm_address.html", context, status=status)
+    response.headers["Cache-Control"] = "no-store"
+    return response
 
 
 @require_POST
@@ -81,6 +126,7 @@ def end_sessions(request: ShopRequest) -> HttpResponse:
 
 @require_POST
 @may("see")
+@proven
 def change_shop(request: ShopRequest, shop_id: int) -> HttpResponse:
     """Work in another of one's shops."""
     member = get_object_or_404(cast(User, request.user).memberships, shop_id=shop_id)

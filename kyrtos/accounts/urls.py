@@ -38,6 +38,8 @@ urlpatterns = [
     path("settings/", settings_views.own, name="settings"),
     path("settings/password/", settings_views.password, name="password"),
     path("settings/signing-in/", security_views.security, name="security"),
+    path("settings/signing-in/address/", security_views.address, name="own-address"),
+    path("address/<str:key>/", security_views.confirm_address, name="confirm-address"),
     path("settings/signing-in/steps/", include("allauth.mfa.urls")),
     path("settings/signing-in/end/", security_views.end_sessions, name="end-sessions"),
     path("settings/in/<int:shop_id>/", security_views.change_shop, name="change-shop"),

@@ -14,6 +14,7 @@ from django.shortcuts import resolve_url
 from django.views.decorators.http import require_POST
 
 from kyrtos.accounts.guessing import SignInForm
+from kyrtos.accounts.proven import sign_in_by_password
 
 DEMO_USER = "wenna"
 _STEP_ELSEWHERE = (
@@ -46,7 +47,7 @@ def sign_in_over(request: HttpRequest) -> HttpResponse:
     if settings.DEMO and "who" in request.POST:
         demo_sign_in(request)
     elif form.is_valid():
-        perform_login(request, form.get_user())
+        sign_in_by_password(request, form.get_user())
     else:
         return HttpResponse(status=422)
     if not request.user.is_authenticated:

@@ -8,6 +8,7 @@ from smtplib import SMTPException
 from django.conf import settings
 from django.core.mail import send_mail
 
+from kyrtos.accounts.addresses import confirmed_of
 from kyrtos.accounts.models import Role
 from kyrtos.installations import keeping
 from kyrtos.installations.models import Reminder
@@ -27,7 +28,7 @@ def tell(shop: Shop, today: date) -> bool:
     """One mail of all that is due within a week and was not told yet; whether it went out."""
     rows = list(keeping.due(shop, today + AHEAD).filter(told=None)[:200])
     owners = shop.memberships.filter(role=Role.OWNER).select_related("user")
-    to = [one.user.email for one in owners if one.user.email]
+    to = confirmed_of(one.user for one in owners)
     if not rows or not to:
         return False
     lines = [

@@ -128,7 +128,8 @@ def create(*more: str) -> str:
 def test_a_shop_is_made_by_command_and_its_owner_comes_in_by_the_link(db):
     said = create("Farshore Pumps", "ama@farshore.example", "--units", "us", "--currency", "$")
     link = re.search(r"https?://[^/]+(/join/\S+)", said)[1]
-    typed = {"username": "ama", "password": GOOD, "again": GOOD}
+    assert "ama@farshore.example" in Client().get(link).text
+    typed = {"username": "ama", "password": GOOD, "again": GOOD, "email": "ama@farshore.example"}
     assert Client().post(link, typed).status_code == 302
     shop = Shop.objects.get(name="Farshore Pumps")
     member = shop.memberships.get()

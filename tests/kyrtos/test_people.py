@@ -16,6 +16,7 @@ NEW = {
     "username": "ama",
     "first_name": "Ama",
     "last_name": "Threlk",
+    "email": "ama@farshore.example",
     "password": GOOD,
     "again": GOOD,
 }

@@ -5,6 +5,7 @@ import re
 import time
 
 import pytest
+from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
 from allauth.mfa.totp.internal import auth as totp
 from django.core import mail
@@ -26,6 +27,7 @@ def isolde(shop) -> User:
     user.set_password(GOOD)
     user.email = "isolde@ilvermoor.example"
     user.save()
+    EmailAddress.objects.create(user=user, email=user.email, verified=True, primary=True)
     return user
 
 
