@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from kyrtos.accounts.models import Membership
-from kyrtos.shops.logo import LARGEST_LOGO, NoLogo, type_of
+from kyrtos.shops.logo import LARGEST_LOGO, NoLogo, redrawn
 from kyrtos.shops.models import DATES, FREQUENCIES, NUMBERS, PHASES, UNITS, Shop
 from sizing.base.errors import SizingError
 from sizing.base.units import PREFERABLE
@@ -189,7 +189,7 @@ class ShopTermsForm(_TermsForm):
             return None
         content = sent.read(LARGEST_LOGO + 1)
         try:
-            self.instance.logo_type = type_of(content)
+            content, self.instance.logo_type = redrawn(content)
         except NoLogo as problem:
             raise forms.ValidationError(str(problem)) from None
         self.instance.logo = content

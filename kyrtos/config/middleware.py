@@ -10,8 +10,13 @@ from django.contrib.auth.views import redirect_to_login
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import resolve_url
 
-from kyrtos.shops.quota import NoMoreRoom
+from kyrtos.shops.quota import NoMoreRoom, StoreFailed
 
+_STORE_FAILED = (
+    "The store of photos and files takes nothing at the moment: it is full, or may only be read."
+    " Nothing was kept and nothing was lost. Go back: what you typed is there. Tell whoever runs"
+    " this server; then send it again."
+)
 MOST_OF_A_FORM = 300_000  # bytes; deploy/nginx/server.inc says the same
 View = TypeVar("View", bound=Callable[..., HttpResponse])
 
@@ -33,6 +38,19 @@ class NulMiddleware:
         """What was sent is looked at where the address is known, and not before."""
         if request.method == "POST":
             request.POST = _without(request.POST)  # type: ignore[assignment]
+
+
+class FilesHostMiddleware:
+    """On the name for files there are files, and nothing that a session or a form could reach."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        here = settings.FILES_HOST and request.get_host() == settings.FILES_HOST
+        if here and not request.path.startswith("/held/"):
+            return _refused("Only files are kept under this name.", 404)
+        return self.get_response(request)
 
 
 class DoorMiddleware:
@@ -74,9 +92,11 @@ class DoorMiddleware:
 
 
 def _room(problem: Exception) -> HttpResponse | None:
-    """What is told where a shop keeps as much of a thing as it may."""
+    """What is told where a shop keeps as much of a thing as it may, or the store takes nothing."""
     if isinstance(problem, NoMoreRoom):
         return _refused(f"Nothing was kept: {problem}. Go back: what you typed is there.", 409)
+    if isinstance(problem, StoreFailed):
+        return _refused(_STORE_FAILED, 503, {"Retry-After": "60"})
     return None
 
 

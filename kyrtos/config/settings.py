@@ -58,6 +58,7 @@ MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "kyrtos.config.middleware.FilesHostMiddleware",
     "kyrtos.config.middleware.DoorMiddleware",  # before the first that reads what was sent
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -191,12 +192,25 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
 
-# Nothing but our own files, no inline scripts or styles. data: pictures are Bootstrap's icons in
-# the style sheet.
+# A name of its own for photos and files, which carries no cookies; '' serves them from here.
+FILES_HOST = environment.text("KYRTOS_FILES_HOST", "")
+if FILES_HOST:
+    ALLOWED_HOSTS = [*ALLOWED_HOSTS, FILES_HOST.partition(":")[0]]
+_FILES_FROM = [f"{'https' if SECURE else 'http'}://{FILES_HOST}"] if FILES_HOST else []
+
+# Nothing but our own files, no inline scripts or styles, nothing evaluated. data: pictures are
+# Bootstrap's icons in the style sheet.
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
-        "default-src": ["'self'"],
-        "img-src": ["'self'", "data:"],
+        "default-src": ["'none'"],
+        "script-src": ["'self'"],
+        "style-src": ["'self'"],
+        "img-src": ["'self'", "data:", *_FILES_FROM],
+        "font-src": ["'self'"],
+        "connect-src": ["'self'"],
+        "worker-src": ["'self'"],
+        "manifest-src": ["'self'"],
+        "frame-src": ["'none'"],
         "object-src": ["'none'"],
         "base-uri": ["'none'"],
         "frame-ancestors": ["'none'"],

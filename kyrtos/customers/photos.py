@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 import uuid
+from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import PurePath
 from typing import Any
 
@@ -16,6 +18,7 @@ from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from kyrtos.accounts.models import User
 from kyrtos.customers.models import Site, SiteFile
+from kyrtos.shops.quota import StoreFailed
 from sizing.base.errors import SizingError
 
 LARGEST_BYTES = 25_000_000
@@ -32,6 +35,10 @@ _ENDINGS = {
     ".xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     ".json": "application/json",
 }
+
+
+PHOTO_TYPE = "image/jpeg"  # of what is drawn here
+KNOWN_TYPES = frozenset((PHOTO_TYPE, *_ENDINGS.values()))
 
 
 class CannotKeep(SizingError):
@@ -78,19 +85,47 @@ def position_in(content: bytes) -> bool:
         return bool(found.getexif().get_ifd(ExifTags.IFD.GPSInfo))
 
 
-def _judged(sent: UploadedFile[bytes], *, keep_position: bool) -> tuple[bytes, str, bool]:
-    """The content to keep, its media type, and whether it is a photo."""
-    if (sent.size or 0) > LARGEST_BYTES:
+@dataclass(frozen=True)
+class Judged:
+    """What is kept of something that came: its content, media type, ending, and what it is."""
+
+    content: bytes
+    media_type: str
+    ending: str
+
+    @property
+    def is_photo(self) -> bool:
+        """Whether it was drawn here."""
+        return self.media_type == PHOTO_TYPE
+
+
+def type_by_name(name: str) -> str:
+    """The media type that a file of a name has here: a picture's, unless its ending is listed."""
+    return _ENDINGS.get(PurePath(name).suffix.lower(), PHOTO_TYPE)
+
+
+def judged(content: bytes, name: str, *, keep_position: bool = False) -> Judged:
+    """A photo or a file as it may be kept, by whatever door it comes.
+
+    Its name's ending and what it holds decide, never what somebody says that it is: pictures are
+    drawn anew, and the rest is of a closed list that goes out as files only.
+
+    Raises
+    ------
+    CannotKeep
+        It is empty, too large, or neither.
+    """
+    if len(content) > LARGEST_BYTES:
         raise CannotKeep("this file is larger than 25 MB")
-    content = sent.read()
     if not content:
         raise CannotKeep("this file is empty")
-    ending = PurePath(sent.name or "").suffix.lower()
-    if ending not in _ENDINGS:
-        return shrunk(content, keep_position=keep_position), "image/jpeg", True
+    media_type = type_by_name(name)
+    if media_type == PHOTO_TYPE:
+        return Judged(shrunk(content, keep_position=keep_position), PHOTO_TYPE, ".jpg")
+    ending = PurePath(name).suffix.lower()
     if ending == ".pdf" and not content.startswith(b"%PDF-"):
         raise CannotKeep("this file is called .pdf and is none")
-    return content, _ENDINGS[ending], False
+    return Judged(content, media_type, ending)
 
 
 def keep(
@@ -109,13 +144,14 @@ def keep(
     CannotKeep
         It is neither, too large, or the job has its 200 MB.
     """
-    content, media_type, is_photo = _judged(sent, keep_position=keep_position)
+    if (sent.size or 0) > LARGEST_BYTES:
+        raise CannotKeep("this file is larger than 25 MB")
+    found = judged(sent.read(), sent.name or "", keep_position=keep_position)
     used = SiteFile.objects.filter(site=site, job=job).aggregate(sum=Sum("size_bytes"))["sum"] or 0
-    if used + len(content) > MOST_OF_A_JOB_BYTES:
+    if used + len(found.content) > MOST_OF_A_JOB_BYTES:
         raise CannotKeep("this job keeps 200 MB of photos and files already: take some away first")
     made = uuid.uuid4()
-    ending = ".jpg" if is_photo else PurePath(sent.name or "").suffix.lower()
-    stored = default_storage.save(f"shop-{site.shop_id}/{made}{ending}", ContentFile(content))
+    stored = store(site, made, found)
     return SiteFile.objects.create(
         id=made,
         site=site,
@@ -124,10 +160,27 @@ def keep(
         name=PurePath(sent.name or "photo").name[:200],
         place=place,
         stored=stored,
-        media_type=media_type,
-        is_photo=is_photo,
-        size_bytes=len(content),
+        media_type=found.media_type,
+        is_photo=found.is_photo,
+        size_bytes=len(found.content),
     )
+
+
+def store(site: Site, file_id: uuid.UUID, found: Judged) -> str:
+    """Put what was judged into the store; its name there.
+
+    Raises
+    ------
+    StoreFailed
+        The store is full or takes nothing; no half of it stays.
+    """
+    name = f"shop-{site.shop_id}/{file_id}{found.ending}"
+    try:
+        return default_storage.save(name, ContentFile(found.content))
+    except OSError as problem:
+        with suppress(OSError):
+            default_storage.delete(name)
+        raise StoreFailed(str(problem.strerror or problem)) from problem
 
 
 def remove(file: SiteFile) -> None:

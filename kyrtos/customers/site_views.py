@@ -6,8 +6,8 @@ from typing import cast
 from urllib.parse import urlencode
 from uuid import UUID
 
-from django.core.files.storage import default_storage
-from django.http import FileResponse, Http404, HttpResponse
+from django.conf import settings
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
@@ -17,7 +17,7 @@ from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.config.middleware import takes
-from kyrtos.customers import photos, records
+from kyrtos.customers import held_files, photos, records
 from kyrtos.customers.forms import FileForm, SiteForm
 from kyrtos.customers.models import Customer, Site, SiteFile
 from sizing.base.errors import SizingError
@@ -121,18 +121,19 @@ def _file(request: ShopRequest, file_id: UUID) -> SiteFile:
 @require_safe
 @may("see")
 def file(request: ShopRequest, file_id: UUID) -> HttpResponse:
-    """A photo to look at, a file to take away."""
+    """A photo to look at, a file to take away; from a name without cookies, where there is one."""
     found = _file(request, file_id)
-    if not default_storage.exists(found.stored):
-        raise Http404("the store does not hold this file any more")
-    answer = FileResponse(
-        default_storage.open(found.stored, "rb"),
-        as_attachment=not found.is_photo,
-        filename=found.name,
-        content_type=found.media_type,
-    )
-    answer.headers["Cache-Control"] = "private, max-age=3600"
-    return cast(HttpResponse, answer)
+    if settings.FILES_HOST:
+        return redirect(held_files.address(found.pk))
+    return held_files.served(found)
+
+
+@require_safe
+def held_file(request: HttpRequest, key: str) -> HttpResponse:
+    """The same on the name for files, for who was let in a moment ago."""
+    if not settings.FILES_HOST or request.get_host() != settings.FILES_HOST:
+        raise Http404("no such page")
+    return held_files.served(held_files.found(key))
 
 
 @require_POST

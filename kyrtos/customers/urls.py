@@ -20,5 +20,6 @@ urlpatterns = [
     path("sites/<int:site_id>/merge/", site_views.merge, name="merge-site"),
     path("sites/<int:site_id>/files/", site_views.add_file, name="add-site-file"),
     path("sites/files/<uuid:file_id>/", site_views.file, name="site-file"),
+    path("held/<str:key>/", site_views.held_file, name="held-file"),
     path("sites/files/<uuid:file_id>/remove/", site_views.remove_file, name="remove-site-file"),
 ]

@@ -13,12 +13,12 @@ from django.shortcuts import render
 
 from kyrtos.accounts.permissions import ShopRequest
 from kyrtos.shops import trouble
-from kyrtos.shops.quota import NoMoreRoom
+from kyrtos.shops.quota import NoMoreRoom, StoreFailed
 from sizing.base.failure import failure_of
 
 View = TypeVar("View", bound=Callable[..., HttpResponse])
 # these are answers, each with a page of its own
-_ANSWERS = (DatabaseError, Http404, PermissionDenied, SuspiciousOperation, NoMoreRoom)
+_ANSWERS = (DatabaseError, Http404, PermissionDenied, SuspiciousOperation, NoMoreRoom, StoreFailed)
 
 
 def told_alone(about: str) -> Callable[[View], View]:

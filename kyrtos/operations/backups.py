@@ -42,16 +42,16 @@ def make() -> Backup:
     noted = Backup.objects.create(file=str(file))
     tool = str(settings.BASE_DIR / "tools" / "backup")
     env = os.environ | {"DATABASE_URL": settings.DATABASE_ADDRESS}
-    if not settings.FILES_BUCKET:
-        env["KYRTOS_FILES"] = str(settings.MEDIA_ROOT)
+    env |= {"KYRTOS_FILES": str(settings.MEDIA_ROOT), "KYRTOS_FILES_BUCKET": settings.FILES_BUCKET}
     try:
         run = subprocess.run(
             [tool, "save", str(file)], capture_output=True, text=True, timeout=_MOST_S, env=env
         )
+        # 3: written, but photos that the database names are gone; it is kept, and not called whole
         noted.good, noted.told = run.returncode == 0, (run.stdout + run.stderr).strip()[-500:]
     except (OSError, subprocess.TimeoutExpired) as problem:
         noted.told = str(problem)[:500]
-    noted.size_bytes = file.stat().st_size if noted.good else 0
+    noted.size_bytes = file.stat().st_size if file.exists() else 0
     noted.save()
     if noted.good:
         rotate()

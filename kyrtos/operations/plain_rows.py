@@ -53,6 +53,22 @@ def fill(row: Any, held: dict[str, Any], but: Set[str] = frozenset()) -> Any:
     return row
 
 
+def judge(row: models.Model) -> None:
+    """Judge a row that comes in; what may be empty in the database may come in empty.
+
+    Raises
+    ------
+    ValidationError
+    """
+    empty = {
+        one.name
+        for one in row._meta.concrete_fields
+        if ((value := getattr(row, one.attname)) is None and one.null)
+        or (isinstance(one, models.JSONField) and value in ({}, []))
+    }
+    row.full_clean(exclude={"id", *empty})
+
+
 def keep_moments(row: Any) -> None:
     """Moments that the database sets by itself are put back to what they were."""
     moments = {

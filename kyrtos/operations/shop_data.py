@@ -27,7 +27,7 @@ from kyrtos.jobs import linking
 from kyrtos.jobs.models import Job, JobNote, Recording, Revision, State
 from kyrtos.operations import plain_rows, shop_sites
 from kyrtos.paper.models import Paper
-from kyrtos.shops.logo import type_of
+from kyrtos.shops.logo import redrawn
 from kyrtos.shops.models import Shop
 from sizing.base.errors import SizingError
 from sizing.base.rules import defaults
@@ -261,8 +261,9 @@ def _check_terms(shop: Shop) -> None:
         if wrong:
             raise CannotTakeIn(f"the shop's settings hold {wrong[0]}: nothing was taken in")
     basin_list.read(shop.basins, "metric")
+    shop.logo_type = ""
     if shop.logo:
-        shop.logo_type = type_of(bytes(shop.logo))
+        shop.logo, shop.logo_type = redrawn(bytes(shop.logo))
 
 
 def _check_words(*held: Any) -> None:
@@ -334,6 +335,7 @@ def _take_job(
         if not pdf.startswith(b"%PDF-"):
             raise CannotTakeIn(f"paper {one['number']} of {job} is no PDF: nothing was taken in")
         papers.append(plain_rows.fill(Paper(job=job, issued_by=user, pdf=pdf), one))
+        papers[-1].drawn_here = False
     for model, made in (
         (Revision, revisions),
         (JobNote, notes),

@@ -8,15 +8,15 @@ import zipfile
 from collections.abc import Mapping
 from typing import Any
 
-from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
 from kyrtos.accounts.models import User
+from kyrtos.customers import photos
 from kyrtos.customers.models import Customer, Site, SiteFile
 from kyrtos.installations import keeping
 from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder, new_code
 from kyrtos.jobs.models import Job
-from kyrtos.operations.plain_rows import as_json, fill, keep_moments, plain
+from kyrtos.operations.plain_rows import as_json, fill, judge, keep_moments, plain
 from kyrtos.paper.models import Paper
 from kyrtos.shops.models import Shop
 
@@ -75,14 +75,14 @@ def take_in(
     content = json.loads(held.read("customers.json"))
     customers = [fill(Customer(shop=shop), row) for row in content["customers"]]
     for one in customers:
-        one.full_clean()
+        judge(one)
         one.save()
         keep_moments(one)
     sites, files = [], {}
     for row in content["sites"]:
         at = row["customer"]
         site = fill(Site(shop=shop, customer=None if at is None else customers[at]), row)
-        site.full_clean()
+        judge(site)
         site.save()
         keep_moments(site)
         sites.append(site)
@@ -104,14 +104,26 @@ def _take_file(
     row: dict[str, Any],
     jobs: Mapping[str, uuid.UUID],
 ) -> SiteFile:
-    made = uuid.uuid4()
+    """A photo or file, judged like one that is sent up: what the row says it is counts for nothing.
+
+    Raises
+    ------
+    CannotKeep
+        It would be refused there.
+    """
+    made, part = uuid.uuid4(), f"files/{row['id']}"
     file: SiteFile = fill(SiteFile(site=site, user=user), row)
     file.pk, file.job = made, jobs.get(row["job"])
     file.stored = f"shop-{site.shop_id}/{made}"
-    file.full_clean(exclude=["id"])
-    name = f"files/{row['id']}"
-    if name in held.namelist():
-        file.stored = default_storage.save(file.stored, ContentFile(held.read(name)))
+    file.media_type = photos.type_by_name(file.name)  # where the store had lost what it held
+    file.is_photo = file.media_type == photos.PHOTO_TYPE
+    found = None
+    if part in held.namelist():
+        found = photos.judged(held.read(part), file.name, keep_position=True)
+        file.size_bytes = len(found.content)
+    judge(file)
+    if found is not None:
+        file.stored = photos.store(site, made, found)
     file.save(force_insert=True)
     keep_moments(file)
     return file
@@ -133,7 +145,7 @@ def _take_pump(
     pump.plate = files.get(row["plate"])
     if InstalledPump.objects.filter(code=pump.code).exists():
         pump.code = new_code()  # its label is another shop's here: print it anew
-    pump.full_clean()
+    judge(pump)
     keeping.pump_of_record(pump)  # raises where the record is none
     keeping.promise_for(pump)
     pump.save()
@@ -143,7 +155,7 @@ def _take_pump(
             each = fill(model(pump=pump), one)
             if hasattr(each, "token"):
                 each.user, each.token = user, uuid.uuid4()
-            each.full_clean()
+            judge(each)
             each.save()
             keep_moments(each)
     return pump

@@ -25,6 +25,8 @@ class Paper(models.Model):
     program_version = models.CharField(max_length=20, blank=True)
     pump_name = models.CharField(max_length=200)
     pdf = models.BinaryField()
+    # False: its PDF came in a shop's file, so that it goes out as a file and is not opened here
+    drawn_here = models.BooleanField(default=True)
     issued = models.DateTimeField(auto_now_add=True)
     issued_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
 

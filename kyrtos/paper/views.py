@@ -64,7 +64,7 @@ def paper(request: ShopRequest, job_id: UUID, number: int) -> HttpResponse:
         number=number,
     )
     name = f"{slugify(found.job.title) or 'job'}-paper-{found.number}.pdf"
-    return _inline(bytes(found.pdf), name)
+    return _inline(bytes(found.pdf), name, opened=found.drawn_here)
 
 
 def _sized(request: ShopRequest, job_id: UUID) -> tuple[Job, Sizing]:
@@ -110,11 +110,13 @@ def blank_site_sheet(request: ShopRequest, kind: str) -> HttpResponse:
     return _inline(pdf.render_site_sheet(view), f"{kind}-site-sheet.pdf")
 
 
-def _inline(content: bytes, name: str) -> HttpResponse:
+def _inline(content: bytes, name: str, *, opened: bool = True) -> HttpResponse:
+    """A PDF to look at; one that was not drawn here is to be taken away instead."""
+    way = "inline" if opened else "attachment"
     return HttpResponse(
         content,
         content_type="application/pdf",
-        headers={"Content-Disposition": f'inline; filename="{name}"'},
+        headers={"Content-Disposition": f'{way}; filename="{name}"'},
     )
 
 

@@ -17,8 +17,8 @@ class NoLogo(SizingError):
     """What was sent is no logo; the text says why."""
 
 
-def type_of(content: bytes) -> str:
-    """The media type of a logo.
+def redrawn(content: bytes) -> tuple[bytes, str]:
+    """A logo drawn anew, with its media type: nothing but its pixels is kept of what came.
 
     Raises
     ------
@@ -31,7 +31,10 @@ def type_of(content: bytes) -> str:
         with Image.open(io.BytesIO(content), formats=list(_TYPES)) as found:
             if max(found.size) > _WIDEST_PX:
                 raise NoLogo("This picture is over 4000 pixels wide or high.")
-            found.verify()
-            return _TYPES[str(found.format)]
+            kind = str(found.format)
+            plain = found.convert("RGB" if kind == "JPEG" else "RGBA")
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
         raise NoLogo("This is no PNG or JPEG picture.") from None
+    out = io.BytesIO()
+    plain.save(out, kind, quality=92)
+    return out.getvalue(), _TYPES[kind]

@@ -20,6 +20,10 @@ class NoMoreRoom(SizingError):
     """The shop keeps as many of a thing as it may."""
 
 
+class StoreFailed(Exception):
+    """The store of files takes nothing: it is full, or may only be read from."""
+
+
 def check(thing: str, count: int, more: int = 1) -> None:
     """Raise when so many more would be too many.
 

@@ -68,13 +68,13 @@ def test_filled_backed_up_destroyed_and_restored_on_another_port(paper, here, el
 
 def upgrade(database: str, *words: str) -> subprocess.CompletedProcess:
     settings = {"DJANGO_SETTINGS_MODULE": "kyrtos.config.settings", "DATABASE_URL": database}
-    return tool("upgrade", *words, **settings)
+    return tool("upgrade", *words, **settings, KYRTOS_FILES=str(Path(words[1]).parent / "files"))
 
 
 def test_an_upgrade_is_backed_up_checked_and_taken_back(paper, here, elsewhere, tmp_path):
     file = tmp_path / "all.backup"
     run("save", file, here)
-    tool("backup", "restore", str(file), DATABASE_URL=elsewhere)
+    tool("backup", "restore", str(file), DATABASE_URL=elsewhere, KYRTOS_FILES=str(tmp_path / "f"))
     done = upgrade(elsewhere, "go", str(tmp_path / "kept"))
     assert done.returncode == 0, done.stdout + done.stderr
     assert "all can be opened: 15 jobs, 1 papers" in done.stdout
@@ -87,10 +87,44 @@ def test_an_upgrade_is_backed_up_checked_and_taken_back(paper, here, elsewhere, 
     assert spoilt.returncode == 1
     assert "not everything can be opened" in spoilt.stderr
     assert "./run upgrade back" in spoilt.stderr
+    (tmp_path / "kept" / "files").mkdir()
+    (tmp_path / "kept" / "files" / "new.jpg").write_bytes(b"taken since")
+    broken = tmp_path / "kept" / "broken.backup"
+    broken.write_bytes(saved.read_bytes()[:-200])
+    refused = upgrade(elsewhere, "back", str(broken))
+    assert refused.returncode == 1
+    assert "nothing was changed" in refused.stderr
+    assert papers(elsewhere) == [b"spoilt"]
+    broken.unlink()
     done = upgrade(elsewhere, "back", str(saved))
     assert done.returncode == 0, done.stderr
     assert papers(elsewhere) == [paper]
-    assert len(list((tmp_path / "kept").iterdir())) == 2  # what was there before going back, too
+    rescue = [one for one in (tmp_path / "kept").iterdir() if "before-going-back" in one.name]
+    assert len(rescue) == 1
+    assert rescue[0].name in done.stdout
+    with psycopg.connect(elsewhere) as held:
+        names = [one for (one,) in held.execute("select datname from pg_database")]
+    (before,) = [one for one in names if "_before_" in one]
+    assert papers(elsewhere.rpartition("/")[0] + f"/{before}") == [b"spoilt"]  # kept whole beside
+    assert not [one for one in names if "_back_" in one]
+
+
+def test_a_going_back_that_fails_half_way_leaves_all_as_it_was(paper, here, elsewhere, tmp_path):
+    """The proof fits and what comes differs from the manifest: nothing has given way to it."""
+    file, other = tmp_path / "all.backup", tmp_path / "kept" / "other.backup"
+    (tmp_path / "kept").mkdir()
+    run("save", file, here)
+    tool("backup", "restore", str(file), DATABASE_URL=elsewhere, KYRTOS_FILES=str(tmp_path / "f"))
+    before = papers(elsewhere)
+    test_backup.repacked(file, other, lambda content, parts: content["counts"].update(jobs_job=99))
+    shutil.rmtree(other.with_name("parts"))
+    done = upgrade(elsewhere, "back", str(other))
+    assert done.returncode == 1
+    assert "stands as it was. The rescue is" in done.stderr
+    assert papers(elsewhere) == before
+    with psycopg.connect(elsewhere) as held:
+        names = [one for (one,) in held.execute("select datname from pg_database")]
+    assert not [one for one in names if "_back_" in one or "_before_" in one]
 
 
 def test_a_replica_follows_and_takes_the_place_of_the_first(elsewhere, folder):
