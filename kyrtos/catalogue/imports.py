@@ -18,6 +18,7 @@ from kyrtos.accounts.models import User
 from kyrtos.catalogue import prices, publishing, services, supplier_file
 from kyrtos.catalogue.import_preview import preview, preview_of
 from kyrtos.catalogue.models import CatalogueEntry, Import
+from kyrtos.catalogue.publishing import CATALOGUE_LOCK
 from kyrtos.config.queue import AGAIN, enqueue
 from kyrtos.shops.models import Shop
 from sizing.pump.catalogue_file import CatalogueFileError, FileRow, Progress
@@ -71,17 +72,13 @@ def begin(shop: Shop, user: User | None, name: str, content: bytes) -> Import:
         elif small:
             _show(found, rows)
         else:
-            enqueue(read_import, lock=_lock(shop), import_id=found.pk)
+            enqueue(read_import, lock=CATALOGUE_LOCK, whose=shop.pk, import_id=found.pk)
     return found
 
 
 def _lines(content: bytes) -> int:
     """About how many rows there are to read; zero for a workbook, which does not say."""
     return 0 if content[:2] == b"PK" else max(content.count(b"\n") - 1, 1)
-
-
-def _lock(shop: Shop) -> str:
-    return f"catalogue-{shop.pk}"
 
 
 class CalledOff(CatalogueFileError):
@@ -201,7 +198,8 @@ def take(
         if found.total > _AT_ONCE:
             enqueue(
                 take_import,
-                lock=_lock(found.shop),
+                lock=CATALOGUE_LOCK,
+                whose=found.shop_id,
                 import_id=found.pk,
                 without_refused=without_refused,
                 take_doubtful=take_doubtful,
@@ -276,7 +274,7 @@ def undo(found: Import) -> Import:
         found.state, found.done = Import.State.UNDOING, 0
         found.save(update_fields=["state", "done"])
         if len(found.ids) > _AT_ONCE:
-            enqueue(undo_import, lock=_lock(shop), import_id=found.pk)
+            enqueue(undo_import, lock=CATALOGUE_LOCK, whose=shop.pk, import_id=found.pk)
             return found
         return undo_now(found)
 

@@ -43,6 +43,9 @@ def to_pump(row: Mapping[str, Any]) -> Pump:
     return Pump(curve=curve, **{name: row[name] for name in PLAIN})
 
 
+CATALOGUE_LOCK = "catalogue"  # what changes a shop's catalogue is done one after the other
+
+
 def changed(shop: Shop) -> None:
     """The rows of a catalogue have changed.
 
@@ -55,7 +58,8 @@ def changed(shop: Shop) -> None:
     else:
         enqueue(
             publish_task,
-            lock=f"catalogue-{shop.pk}",
+            lock=CATALOGUE_LOCK,
+            whose=shop.pk,
             once=True,
             shop_id=shop.pk,
         )

@@ -5,44 +5,109 @@ The worker is ``manage.py procrastinate worker``.
 
 from __future__ import annotations
 
+import threading
 from typing import Any
 
 from django.conf import settings
-from django.db import InterfaceError, OperationalError, transaction
+from django.db import DatabaseError, InterfaceError, OperationalError, connection, transaction
 from procrastinate import RetryStrategy
 from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.jobs import Job
+from procrastinate.retry import RetryDecision
 from procrastinate.tasks import Task
 
 Queued = Task[Any, Any, Any]
-# Every task does its work whole or not at all: where the database went away meanwhile it is done
-# again, after two seconds, four, six ...
-AGAIN = RetryStrategy(
-    max_attempts=12, linear_wait=2, retry_exceptions=(OperationalError, InterfaceError)
+MOST_TRIES = 3
+MOST_KILLS = 2  # workers that end over a task before it is set aside
+
+
+class TellingStrategy(RetryStrategy):
+    """Tries again after 5, 25 and 125 seconds at most, then leaves it; each time notes why."""
+
+    def get_retry_decision(self, *, exception: BaseException, job: Job) -> RetryDecision | None:
+        """Whether it is tried again."""
+        if job.id is not None:
+            # the worker asks within its event loop, where the ORM may not be
+            noting = threading.Thread(target=note_reason, args=(job.id, exception))
+            noting.start()
+            noting.join()
+        return super().get_retry_decision(exception=exception, job=job)
+
+
+def note_reason(task: int, problem: BaseException) -> None:
+    """Keep why a task failed; where the database is away, it will say so itself."""
+    from kyrtos.shops.models import TaskNote
+
+    told = f"{type(problem).__name__}: {problem}".replace("\0", "")[:400]
+    try:
+        TaskNote.objects.update_or_create(task=task, defaults={"reason": told})
+    except DatabaseError:
+        pass
+    finally:
+        connection.close()
+
+
+# Every task does its work whole or not at all, so that it may be done again where the database or
+# a disk went away meanwhile. What breaks otherwise would break again: it is set aside at once.
+AGAIN = TellingStrategy(
+    max_attempts=MOST_TRIES - 1,
+    exponential_wait=5,
+    retry_exceptions=(OperationalError, InterfaceError, OSError),
 )
 held: list[tuple[Queued, dict[str, Any]]] = []  # what the tests have waiting
 
 
-def enqueue(task: Queued, *, lock: str, once: bool = False, **given: Any) -> None:
+def enqueue(
+    task: Queued, *, lock: str, whose: int | None, once: bool = False, **given: Any
+) -> None:
     """Have a task done by a worker, within the transaction in hand.
 
-    It is undone with the transaction, and not begun before that is through.
+    It is undone with the transaction, and not begun before that is through. Shops take turns: the
+    second task of one waits behind the first of every other.
 
     Parameters
     ----------
-    task : what to do.
+    task : what to do; a task that asks for ``shop_id`` gets it.
     lock : tasks of one lock are done one after the other.
+    whose : the shop that it is for; None for the whole place.
     once : nothing is added while one of that lock is still waiting.
     """
     if settings.BACKGROUND == "held":
         if not (once and (task, given) in held):
             held.append((task, given))
         return
-    queueing_lock = f"{task.name} {lock}" if once else None
+    whole = lock if whose is None else f"{_of(whose)}{lock}"
+    queueing_lock = f"{task.name} {whole}" if once else None
     try:
         with transaction.atomic():
-            task.configure(lock=lock, queueing_lock=queueing_lock).defer(**given)
+            waits = task.configure(lock=whole, queueing_lock=queueing_lock, priority=_turn(whose))
+            waits.defer(**given)
     except AlreadyEnqueued:
         pass
+
+
+def _of(shop_id: int) -> str:
+    return f"shop-{shop_id}/"
+
+
+def shop_of(lock: str | None) -> int | None:
+    """Whose a task is, by its lock."""
+    head, slash, _ = (lock or "").partition("/")
+    return int(head[5:]) if slash and head[:5] == "shop-" and head[5:].isdigit() else None
+
+
+def _turn(shop_id: int | None) -> int:
+    """The priority of another task of a shop: one under its last that waits."""
+    if shop_id is None:
+        return 0
+    with connection.cursor() as ask:
+        ask.execute(
+            "select min(priority) from procrastinate_jobs where status = 'todo'"
+            " and starts_with(lock, %s)",
+            [_of(shop_id)],
+        )
+        (last,) = ask.fetchone() or (None,)
+    return 0 if last is None else max(last - 1, -10_000)
 
 
 def run_held() -> int:

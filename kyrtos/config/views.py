@@ -17,6 +17,11 @@ _AWAY = (
     "The database does not answer at this moment. What was saved before is safe; this was not"
     " saved. Wait a few seconds and try again."
 )
+_READS_ONLY = (
+    "Nothing can be saved at the moment: the database may only be read. What was saved before is"
+    " safe, and your typing is kept on this page. Wait until whoever runs this server has mended"
+    " it, then try again."
+)
 
 
 def may_send(request: HttpRequest) -> HttpResponse:
@@ -37,8 +42,11 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 
 def server_error(request: HttpRequest) -> HttpResponse:
     """Something broke; where it is the database that does not answer, what was typed is kept."""
-    if isinstance(sys.exc_info()[1], OperationalError | InterfaceError):
-        return _database_away(request)
+    problem = sys.exc_info()[1]
+    if isinstance(problem, OperationalError | InterfaceError):
+        return _database_away(request, _AWAY)
+    if reads_only(problem):
+        return _database_away(request, _READS_ONLY)
     return HttpResponse(
         "Something broke on our side. What you had saved is safe. Go back and try again; if it"
         " stays broken, tell whoever runs this server.",
@@ -47,11 +55,16 @@ def server_error(request: HttpRequest) -> HttpResponse:
     )
 
 
-def _database_away(request: HttpRequest) -> HttpResponse:
+def reads_only(problem: BaseException | None) -> bool:
+    """Whether a database refused to write because it may only be read just now."""
+    return getattr(getattr(problem, "__cause__", None), "sqlstate", "") == "25006"
+
+
+def _database_away(request: HttpRequest, told: str) -> HttpResponse:
     """Says so, and offers what was typed to be sent again (passwords and files apart)."""
     head = {"Retry-After": "5", "Cache-Control": "no-store"}
     if "HX-Request" in request.headers:
-        return HttpResponse(_AWAY, status=503, content_type="text/plain", headers=head)
+        return HttpResponse(told, status=503, content_type="text/plain", headers=head)
     sent = []
     if request.method == "POST":
         sent = [
@@ -61,7 +74,7 @@ def _database_away(request: HttpRequest) -> HttpResponse:
             if "password" not in name and name != "again"
         ]
     context = {
-        "told": _AWAY,
+        "told": told,
         "sent": sent,
         "hidden": [name for name, text, _ in sent if name == "csrfmiddlewaretoken" or not text],
         "files": bool(request.method == "POST" and request.FILES),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
@@ -21,6 +22,7 @@ from sizing.base.spreadsheet import harmless
 from sizing.pump.foreign_file import read_sheet
 
 _MOST_ROWS = 20_000
+_MOST_CARDS, _LONGEST_CARD, _MOST_CARD_LINES = 5000, 100_000, 300
 # heading: the words by which a table from elsewhere calls it
 _HEADINGS = {
     "name": ("name", "customer", "company", "client", "firm"),
@@ -94,16 +96,32 @@ def read(content: bytes) -> list[dict[str, str]]:
     CannotRead
         It is neither, or holds no name.
     """
-    if content.lstrip()[:11].upper() == b"BEGIN:VCARD":
-        rows = list(_of_cards(content.decode("utf-8", errors="replace")))
-    else:
-        rows = list(_of_table(content))
-    if len(rows) > _MOST_ROWS:
-        raise CannotRead(f"this list has more than {_MOST_ROWS:,} rows: send it in parts")
-    return rows
+    if content[:1000].lstrip()[:11].upper() == b"BEGIN:VCARD":
+        text = content.decode("utf-8", errors="replace").replace("\0", "\ufffd")
+        return list(_of_cards(text))
+    return list(_of_table(content))
+
+
+def _judge_cards(text: str) -> None:
+    """Raise for what would take the reader of cards long, looked at before it reads.
+
+    Raises
+    ------
+    CannotRead
+    """
+    cards = re.split(r"(?im)^BEGIN:VCARD", text, maxsplit=_MOST_CARDS + 1)[1:]
+    if len(cards) > _MOST_CARDS:
+        raise CannotRead(f"this list has more than {_MOST_CARDS:,} cards: send it in parts")
+    for number, card in enumerate(cards, 1):
+        if len(card) > _LONGEST_CARD or card.count("\n") > _MOST_CARD_LINES:
+            raise CannotRead(
+                f"card {number} has more than {_MOST_CARD_LINES} lines or {_LONGEST_CARD // 1000}"
+                " kB: leave out its picture, or take it out of the list"
+            )
 
 
 def _of_cards(text: str) -> Iterator[dict[str, str]]:
+    _judge_cards(text)
     try:
         for card in vobject.readComponents(text, ignoreUnreadable=True):
             yield _of_card(card)
@@ -131,7 +149,7 @@ def _of_card(card: vobject.base.Component) -> dict[str, str]:
 
 def _of_table(content: bytes) -> Iterator[dict[str, str]]:
     try:
-        sheet = read_sheet(content)
+        sheet = read_sheet(content, _MOST_ROWS)
     except SizingError as problem:
         raise CannotRead(str(problem)) from None
     heads = [folded(cell) for cell in sheet.header]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import calendar
 import uuid
 from datetime import date, timedelta
-from typing import Any
+from typing import Any, TypeVar
 
 from django.db import transaction
 from django.db.models import Q, QuerySet, Value
@@ -17,7 +17,7 @@ from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.customers import records
 from kyrtos.customers.models import Customer, Site
-from kyrtos.installations.models import Event, InstalledPump, Reminder
+from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder
 from kyrtos.jobs.linking import nameless
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_alone, size_document
@@ -190,6 +190,32 @@ def promise_for(pump: InstalledPump) -> Promise | None:
     return promise_kept(pump.promised) if pump.promised else None
 
 
+class UsedElsewhere(SizingError):
+    """A form whose token was sent from another pump's page."""
+
+
+Sent = TypeVar("Sent", Event, ReadingSet)
+
+
+def once(
+    model: type[Sent], pump: InstalledPump, token: uuid.UUID | None, made: dict[str, Any]
+) -> tuple[Sent, bool]:
+    """What was sent under a token, kept once however often and at once it comes; whether it is new.
+
+    Raises
+    ------
+    UsedElsewhere
+    """
+    token = token or uuid.uuid4()
+    row, is_new = model._default_manager.get_or_create(token=token, defaults=made | {"pump": pump})
+    if row.pump_id != pump.pk:
+        raise UsedElsewhere(
+            "this form was sent from another pump's page: open this pump's page anew and type it"
+            " there; nothing was kept"
+        )
+    return row, is_new
+
+
 @transaction.atomic
 def happened(
     *,
@@ -205,22 +231,17 @@ def happened(
 ) -> Event:
     """Note what happened to a pump; what ends or mends it changes its state too.
 
-    The same ``token`` again is the same event, sent twice.
+    The same ``token`` again is the same event, sent twice or at once.
+
+    Raises
+    ------
+    UsedElsewhere
+        The token is that of another pump's event.
     """
-    known_one = Event.objects.filter(token=token, pump=pump).first() if token else None
-    if known_one is not None:
-        return known_one
-    made = Event.objects.create(
-        pump=pump,
-        user=user,
-        kind=kind,
-        on=on,
-        cause=cause,
-        text=text,
-        cost=cost,
-        hours=hours,
-        token=token or uuid.uuid4(),
-    )
+    told = {"user": user, "kind": kind, "on": on, "cause": cause, "text": text}
+    made, is_new = once(Event, pump, token, told | {"cost": cost, "hours": hours})
+    if not is_new:
+        return made
     if kind in _ENDS:
         pump.state, pump.ended = _ENDS[Event.Kind(kind)], pump.ended or on
         pump.cause = cause or pump.cause

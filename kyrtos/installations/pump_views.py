@@ -86,7 +86,12 @@ def add_event(request: ShopRequest, code: str) -> HttpResponse:
         return render(
             request, "installations/pump.html", _context(request, pump, event=form), status=422
         )
-    keeping.happened(pump=pump, user=user_of(request), **form.cleaned_data)
+    try:
+        keeping.happened(pump=pump, user=user_of(request), **form.cleaned_data)
+    except keeping.UsedElsewhere as problem:
+        form.add_error(None, f"{problem}.")
+        context = _context(request, pump, event=form)
+        return render(request, "installations/pump.html", context, status=422)
     did(request, "event at a pump", f"{pump}: {form.cleaned_data['kind']}")
     return redirect("installed-pump", code=pump.code)
 
@@ -220,14 +225,18 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
     if judged.typed.problems or not judged.typed.read:
         context["problem"] = "Nothing was kept: type at least one reading that can be read."
         return render(request, "installations/hand_over.html", context, status=422)
-    kept = readings.keep(
-        pump=pump,
-        user=user_of(request),
-        judged_as=judged,
-        system=system_of(request.membership),
-        on=_moment(request.POST.get("at", "")),
-        token=_token(request.POST.get("token", "")),
-    )
+    try:
+        kept = readings.keep(
+            pump=pump,
+            user=user_of(request),
+            judged_as=judged,
+            system=system_of(request.membership),
+            on=_moment(request.POST.get("at", "")),
+            token=_token(request.POST.get("token", "")),
+        )
+    except keeping.UsedElsewhere as told:
+        context["problem"] = f"Nothing was kept: {told}."
+        return render(request, "installations/hand_over.html", context, status=422)
     if request.POST.get("handed_over"):
         keeping.happened(
             pump=pump,

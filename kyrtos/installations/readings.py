@@ -108,21 +108,24 @@ def keep(
     on: datetime | None = None,
     token: uuid.UUID | None = None,
 ) -> ReadingSet:
-    """Keep a set of readings; the same ``token`` again is the same set, sent twice."""
-    known = ReadingSet.objects.filter(token=token, pump=pump).first() if token else None
-    if known is not None:
-        return known
+    """Keep a set of readings; the same ``token`` again is the same set, sent twice or at once.
+
+    Raises
+    ------
+    UsedElsewhere
+        The token is that of another pump's readings.
+    """
     found = judged_as.found
-    return ReadingSet.objects.create(
-        pump=pump,
-        user=user,
-        token=token or uuid.uuid4(),
-        on=on or timezone.now(),
-        typed={**judged_as.typed.given, "unsteady": judged_as.unsteady, "system": system},
-        come={} if found is None else _figures(found),
-        diagnosis="" if found is None else found.diagnosis.code,
-        problem=judged_as.problem[:300],
-    )
+    made = {
+        "user": user,
+        "on": on or timezone.now(),
+        "typed": {**judged_as.typed.given, "unsteady": judged_as.unsteady, "system": system},
+        "come": {} if found is None else _figures(found),
+        "diagnosis": "" if found is None else found.diagnosis.code,
+        "problem": judged_as.problem[:300],
+    }
+    kept, _ = keeping.once(ReadingSet, pump, token, made)
+    return kept
 
 
 def _figures(found: HandedOver) -> dict[str, Any]:

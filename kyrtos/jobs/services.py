@@ -6,11 +6,12 @@ None is ever overwritten.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import timedelta
 from types import MappingProxyType
 
-from django.db import transaction
+from django.db import InternalError, transaction
 from django.db.models import Max
 from django.utils import timezone
 
@@ -288,7 +289,9 @@ def note_sizing(job: Job, sizing: Sizing) -> None:
     _mirror(job, sizing.job, sizing)
     job.sized_revision, job.turns_to = job.shop.published_revision, ""
     if _seen(job) != before:
-        Job.objects.filter(pk=job.pk, current_revision=job.current_revision).update(**_seen(job))
+        with suppress(InternalError), transaction.atomic():  # a database that may only be read
+            same = Job.objects.filter(pk=job.pk, current_revision=job.current_revision)
+            same.update(**_seen(job))
 
 
 _SEEN = ("state", "pump", "verdict", "flow_m3s", "head_m", "sized_revision", "turns_to")

@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from django.db import connection
+from django.db import connection, transaction
 from django.utils import timezone
+
+from kyrtos.config import queue
+from kyrtos.shops.models import TaskNote
 
 _SILENT = timedelta(seconds=60)  # a worker tells that it lives every ten
 _WAITS_LONG = timedelta(minutes=15)
-_SHOWN = 20
+_SHOWN, _LOOKED_AT = 20, 2000
 _NAMES = {
     "read_import": "reading a pump file",
     "take_import": "taking a pump file into the catalogue",
@@ -21,17 +24,22 @@ _NAMES = {
     "make_file": "making or taking in a file of a shop",
     "nightly_backup": "the nightly back-up",
     "backup_now": "a back-up",
+    "record": "reading the devices of a site",
+    "take_sun": "reading a weather file",
+    "tell_what_is_due": "the mails of what is due",
     "tell_of_lost_work": "looking for work that nobody does",
 }
 
 
 @dataclass(frozen=True)
 class Failure:
-    """A task that ended badly."""
+    """A task that was set aside: what it was, why, and how often it was tried."""
 
+    task: int
     what: str
     when: datetime | None
     tried: int
+    reason: str
 
 
 @dataclass(frozen=True)
@@ -58,8 +66,8 @@ class Background:
         return ""
 
 
-def standing() -> Background:
-    """Read the queue's own tables."""
+def standing(shop_id: int | None = None) -> Background:
+    """Read the queue's own tables; what failed is that of a shop and of the whole place."""
     with connection.cursor() as ask:
         ask.execute(
             "select task_name, count(*) from procrastinate_jobs where status = 'todo'"
@@ -85,13 +93,49 @@ def standing() -> Background:
         )
         workers, last_sign = ask.fetchone() or (0, None)
         ask.execute(
-            "select task_name, max(at), attempts from procrastinate_jobs j"
-            " left join procrastinate_events e on e.job_id = j.id where status = 'failed'"
-            " group by j.id, 1, 3 order by 2 desc nulls last limit %s",
-            [_SHOWN],
+            "select j.id, task_name, max(at), attempts, lock, coalesce(max(n.reason), '')"
+            " from procrastinate_jobs j left join procrastinate_events e on e.job_id = j.id"
+            " left join shop_tasknote n on n.task = j.id where status = 'failed'"
+            " group by j.id order by 3 desc nulls last limit %s",
+            [_LOOKED_AT],
         )
-        failures = tuple(Failure(_name(task), at, tried) for task, at, tried in ask.fetchall())
+        failures = tuple(
+            Failure(task, _name(name), at, tried + 1, reason)
+            for task, name, at, tried, lock, reason in ask.fetchall()
+            if queue.shop_of(lock) in (None, shop_id)
+        )[:_SHOWN]
     return Background(waiting, doing, oldest, int(workers), last_sign, failures)
+
+
+def set_aside() -> int:
+    """How many tasks of the whole place were set aside since yesterday."""
+    with connection.cursor() as ask:
+        ask.execute(
+            "select count(distinct j.id) from procrastinate_jobs j join procrastinate_events e"
+            " on e.job_id = j.id where status = 'failed' and e.type = 'failed'"
+            " and at > now() - interval '1 day'"
+        )
+        (count,) = ask.fetchone() or (0,)
+    return int(count)
+
+
+@transaction.atomic
+def try_again(task: int, shop_id: int) -> bool:
+    """Have a task that was set aside done once more; whether it was one of this shop's."""
+    with connection.cursor() as ask:
+        ask.execute(
+            "select lock from procrastinate_jobs where id = %s and status = 'failed' for update",
+            [task],
+        )
+        row = ask.fetchone()
+        if row is None or queue.shop_of(row[0]) not in (None, shop_id):
+            return False
+        ask.execute(
+            "select procrastinate_retry_job_v2(%s, now(), null, null, null)",
+            [task],
+        )
+    TaskNote.objects.filter(task=task).update(killed=0)
+    return True
 
 
 def _name(task: str) -> str:

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+import os
+import shutil
+from pathlib import Path
+
+from django.conf import settings
 from django.db import DatabaseError, connection
 from django.http import HttpRequest, HttpResponse
 
 from kyrtos.operations import background
+
+_LEAST_FREE_BYTES = 50_000_000
 
 
 def _said(text: str, status: int = 200) -> HttpResponse:
@@ -28,5 +35,31 @@ def health(request: HttpRequest) -> HttpResponse:
     here = web(request)
     if here.status_code != 200:
         return here
-    problem = background.standing().problem
-    return _said(f"serves, but {problem}", status=503) if problem else _said("ok")
+    if _reads_only():
+        return _said("serves, but its database may only be read: nothing can be saved", status=503)
+    problem = background.standing().problem or _files_problem()
+    if problem:
+        return _said(f"serves, but {problem}", status=503)
+    aside = background.set_aside()
+    told = f"; {aside} background task{'' if aside == 1 else 's'} set aside since yesterday"
+    return _said("ok" + (told if aside else ""))
+
+
+def _reads_only() -> bool:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "select pg_is_in_recovery() or current_setting('transaction_read_only') = 'on'"
+        )
+        (reads_only,) = cursor.fetchone() or (False,)
+    return bool(reads_only)
+
+
+def _files_problem() -> str:
+    """What is wrong with the folder of photos and files; '' with a store of its own."""
+    folder = Path(settings.MEDIA_ROOT)
+    if settings.FILES_BUCKET or not folder.exists():
+        return ""
+    if not os.access(folder, os.W_OK):
+        return "its folder of photos and files may only be read"
+    free = shutil.disk_usage(folder).free
+    return "its folder of photos and files is full" if free < _LEAST_FREE_BYTES else ""

@@ -25,7 +25,7 @@ from kyrtos.catalogue.models import CatalogueEntry, PriceNote, SupplierColumns
 from kyrtos.house_rules.models import HouseRule
 from kyrtos.jobs import linking
 from kyrtos.jobs.models import Job, JobNote, Recording, Revision, State
-from kyrtos.operations import plain_rows, shop_sites
+from kyrtos.operations import plain_rows, shop_sites, unpacking
 from kyrtos.paper.models import Paper
 from kyrtos.shops.logo import redrawn
 from kyrtos.shops.models import Shop
@@ -175,6 +175,9 @@ def take_in(shop: Shop, user: User, content: bytes, told: Progress) -> str:
     CannotTakeIn
         It is none, it is broken somewhere, or the shop is not empty.
     """
+    wrong = unpacking.problem_of(content) if zipfile.is_zipfile(io.BytesIO(content)) else ""
+    if wrong:
+        raise CannotTakeIn(f"the file is broken, nothing was taken in: {wrong}")
     try:
         with transaction.atomic():
             held_shop = Shop.objects.select_for_update().get(pk=shop.pk)

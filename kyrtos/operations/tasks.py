@@ -39,4 +39,4 @@ def tell_of_lost_work(timestamp: int) -> None:
 
 def soon(file: ShopFile) -> None:
     """Have a file worked on."""
-    enqueue(make_file, lock=f"file-{file.shop_id}", file_id=file.pk)
+    enqueue(make_file, lock="file", whose=file.shop_id, file_id=file.pk)

@@ -6,6 +6,7 @@ urlpatterns = [
     path("health", health.health, name="health"),
     path("health/web", health.web, name="health-web"),
     path("running/", views.running, name="running"),
+    path("running/<int:task>/again/", views.try_again, name="try-again"),
     path("back-ups/", views.back_ups, name="back-ups"),
     path("catalogue/pumps.xlsx", views.export_xlsx, name="export-xlsx"),
     path("shop-file/", views.take_shop_file, name="take-shop-file"),

@@ -30,10 +30,21 @@ _SHOWN = 30
 def running(request: ShopRequest) -> HttpResponse:
     """Queue, worker and last failures."""
     context = {
-        "now": background.standing(),
+        "now": background.standing(request.membership.shop_id),
         "troubles": request.membership.shop.troubles.all()[:_SHOWN],
     }
     return render(request, "operations/running.html", context)
+
+
+@require_POST
+@may("set shop")
+def try_again(request: ShopRequest, task: int) -> HttpResponse:
+    """A task that was set aside, once more."""
+    if not background.try_again(task, request.membership.shop_id):
+        raise Http404("no such task")
+    did(request, "background task tried again", str(task))
+    messages.success(request, "It is tried again; look here in a minute.")
+    return redirect("running")
 
 
 @may("set shop")
@@ -41,7 +52,7 @@ def back_ups(request: ShopRequest) -> HttpResponse:
     """The last good back-up, all of them, one now; and the shop's own data."""
     if request.method == "POST":
         if settings.BACKUP_FOLDER:
-            enqueue(tasks.backup_now, lock="back-up", once=True)
+            enqueue(tasks.backup_now, lock="back-up", whose=None, once=True)
             did(request, "back-up asked for")
             messages.success(request, "A back-up is on its way; look again in a minute.")
         return redirect("back-ups")

@@ -92,3 +92,17 @@ class Trouble(models.Model):
 
     def __str__(self) -> str:
         return self.about
+
+
+class TaskNote(models.Model):
+    """Why a background task did not come to its end; ``task`` is its number in the queue."""
+
+    task = models.BigIntegerField(unique=True)
+    reason = models.CharField(max_length=400, blank=True)
+    killed = models.PositiveIntegerField(default=0)  # workers that ended over it
+
+    class Meta:
+        app_label = "shop"
+
+    def __str__(self) -> str:
+        return self.reason

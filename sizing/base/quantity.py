@@ -162,7 +162,14 @@ def _timed_bucket(
             " l in 24 s"
         )
     unit = units.unit(default_unit or "l/s", "flow")
-    return Quantity(unit.from_si(volume.si / time.si), unit, text.strip())
+    flow = unit.from_si(volume.si / time.si)
+    if not math.isfinite(flow):
+        raise UnreadableQuantity(
+            f"'{text.strip()}': no bucket is filled in so short a time; write for example 10 l in"
+            " 24 s",
+            "out_of_range",
+        )
+    return Quantity(flow, unit, text.strip())
 
 
 def _split(text: str, dimension: str) -> tuple[list[tuple[re.Match[str], str]], int]:

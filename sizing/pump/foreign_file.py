@@ -12,14 +12,14 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, Protocol
 
 from charset_normalizer import from_bytes
 
 from sizing.base import quantity, tables, units
 from sizing.base.errors import UnreadableQuantity
 from sizing.pump.catalogue_columns import COLUMNS
-from sizing.pump.catalogue_file import CatalogueFileError, workbook_rows
+from sizing.pump.catalogue_file import MOST_ROWS, CatalogueFileError, workbook_rows
 
 Decimal = Literal["point", "comma"]
 Shape = Literal["wide", "long", "prices"]
@@ -38,6 +38,8 @@ _COMMA = re.compile(r"^\s*-?\d{1,3}(?:\.\d{3})*,\d+\s*\D*$|^\s*-?\d+,\d+\s*\D*$"
 _POINT = re.compile(r"^\s*-?\d+\.\d+\s*\D*$")
 _NUMBERED = re.compile(r"^(?P<word>[a-zäöüé ]+?)\s*(?P<number>\d{1,2})$")
 _IN_BRACKETS = re.compile(r"[(\[](?P<unit>[^)\]]*)[)\]]\s*$")
+_MOST_BLANK_LINES, _HEAD = 2000, 200_000
+_TOO_MANY = "this list has more than {:,} rows: send it in parts"
 _ALTERNATIVES = {"prices": {"price", "stock", "lead_days", "discontinued", "successor"}}
 
 
@@ -73,13 +75,14 @@ class Understood:
     missing: tuple[str, ...]
 
 
-def read_sheet(content: bytes) -> Sheet:
+def read_sheet(content: bytes, most_rows: int = MOST_ROWS) -> Sheet:
     """The cells of a file, whatever its encoding, delimiter and decimal mark.
 
     Raises
     ------
     CatalogueFileError
-        When it is neither a workbook nor a table in text.
+        When it is neither a workbook nor a table in text, holds more rows, or blank lines without
+        end: reading stops there.
     """
     if content[:2] == b"PK":
         rows, encoding, delimiter = workbook_rows(content), "workbook", ""
@@ -89,15 +92,43 @@ def read_sheet(content: bytes) -> Sheet:
         delimiter = _delimiter(text)
         reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
         try:
-            numbered = [(reader.line_num, cells) for cells in reader]
+            numbered = list(_filled(reader, most_rows))
         except csv.Error as problem:
             raise CatalogueFileError(f"this is not a table that can be read: {problem}") from None
     numbered = [(line, cells) for line, cells in numbered if any(cell.strip() for cell in cells)]
+    if len(numbered) > most_rows + 1:
+        raise CatalogueFileError(_TOO_MANY.format(most_rows))
     if not numbered:
         raise CatalogueFileError("the file is empty")
     header = tuple(cell.strip() for cell in numbered[0][1])
     below = tuple((line, tuple(cells)) for line, cells in numbered[1:])
     return Sheet(header, below, encoding, delimiter, _decimal(delimiter, below))
+
+
+class _Lines(Protocol):
+    """What a reader of tables gives: its rows, and the line that it is at."""
+
+    line_num: int
+
+    def __iter__(self) -> Iterator[list[str]]: ...
+
+
+def _filled(reader: _Lines, most_rows: int) -> Iterator[tuple[int, list[str]]]:
+    """The rows that hold something, with their lines; raises as soon as it is too much."""
+    blank = count = 0
+    for cells in reader:
+        if not any(cells):
+            blank += 1
+            if blank > _MOST_BLANK_LINES:
+                raise CatalogueFileError(
+                    f"there are more than {_MOST_BLANK_LINES:,} blank lines, from line"
+                    f" {reader.line_num - blank + 1:,} on: take them out"
+                )
+            continue
+        count += 1
+        if count > most_rows + 1:
+            raise CatalogueFileError(_TOO_MANY.format(most_rows))
+        yield reader.line_num, cells
 
 
 def _decoded(content: bytes) -> tuple[str, str]:
@@ -112,7 +143,7 @@ def _decoded(content: bytes) -> tuple[str, str]:
 
 def _delimiter(text: str) -> str:
     """The sign that parts the heading into most cells."""
-    first = next((line for line in text.splitlines() if line.strip()), "")
+    first = next((line for line in text[:_HEAD].splitlines() if line.strip()), "")
     counts = {sign: first.count(sign) for sign in _DELIMITERS}
     best = max(counts, key=lambda sign: counts[sign])
     return best if counts[best] else ","

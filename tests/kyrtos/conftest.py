@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 
 import pytest
+from django.db import connection
 from django.test import Client
 
 from kyrtos.accounts.models import Membership, Role, User
@@ -18,6 +19,13 @@ from tests.snapshot import _nobody_left_in_the_database, demo_shop  # noqa: F401
 def _nothing_held_from_before():
     """What one test left for later is not done by the next."""
     queue.held.clear()
+
+
+@pytest.fixture
+def empty_queue(transactional_db) -> None:
+    """The queue's tables are none of Django's, so that no test empties them behind it."""
+    with connection.cursor() as ask:
+        ask.execute("truncate procrastinate_jobs cascade")
 
 
 @pytest.fixture(scope="session")

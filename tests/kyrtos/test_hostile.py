@@ -214,7 +214,7 @@ def states() -> dict[int, str]:
 
 
 @pytest.mark.django_db(transaction=True)
-def test_work_left_behind_never_wedges_the_queue():
+def test_work_left_behind_never_wedges_the_queue(empty_queue):
     """A rule saved, the worker killed over it, the rule saved again, an import behind them."""
     left = queued("kyrtos.jobs.tasks.recheck", "doing", "recheck-1")
     again = queued("kyrtos.jobs.tasks.recheck", "todo", "recheck-1")
