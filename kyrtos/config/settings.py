@@ -132,6 +132,9 @@ ACCOUNT_PASSWORD_RESET_TOKEN_GENERATOR = "kyrtos.accounts.reset_tokens.ResetToke
 ACCOUNT_FORMS = {"reset_password": "kyrtos.accounts.addresses.ResetForm"}
 ACCOUNT_LOGOUT_ON_PASSWORD_CHANGE = True
 ACCOUNT_DEFAULT_HTTP_PROTOCOL = "https" if SECURE else "http"
+# Wrong codes of a second step: by address, so that who guesses locks nobody else out; and so many
+# for one person from everywhere.
+ACCOUNT_RATE_LIMITS = {"login_failed": "6/15m/ip,100/h/key"}
 ACCOUNT_REAUTHENTICATION_TIMEOUT = 900
 ACCOUNT_REAUTHENTICATION_METHODS = ["password", "mfa"]  # no code by mail
 PASSWORD_RESET_TIMEOUT = 2 * 60 * 60
@@ -238,9 +241,12 @@ CACHE_FOLDER = environment.text(
 CACHE_FILES = 20  # packed catalogues, up to 60 MB each for 100,000 pumps
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+# Folders of photos and files are for the account that serves, and for nobody else.
+FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"no secrets": {"()": "kyrtos.config.logs.WithoutSecrets"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "filters": ["no secrets"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
