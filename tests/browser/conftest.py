@@ -12,6 +12,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from kyrtos.accounts.models import User
 from kyrtos.config import queue
 from kyrtos.shops.models import Shop
+from tests.memo import _sizings_are_kept  # noqa: F401
 from tests.snapshot import _nobody_left_in_the_database, demo_shop  # noqa: F401
 
 ARGUMENTS = [
@@ -29,6 +30,12 @@ ARGUMENTS = [
 ]
 WAIT_MS = 60_000
 expect.set_options(timeout=WAIT_MS)
+
+
+def pytest_collection_modifyitems(items):
+    for item in items:
+        if "tests/browser/" in str(item.path):
+            item.add_marker(pytest.mark.browser)
 
 
 @pytest.fixture(scope="session", autouse=True)

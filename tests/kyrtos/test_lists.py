@@ -12,6 +12,7 @@ from kyrtos.worksheet.sheet import sheet
 from sizing.document.edit import edit
 from sizing.kinds import kinds
 from tests.kyrtos.test_every_demo_job import CATALOGUE, FILES
+from tests.thin import some
 
 
 @pytest.fixture
@@ -127,7 +128,7 @@ def test_nonsense_in_any_row_breaks_no_sheet(path):
     for declared in kinds()[job.kind].lists:
         rows = job.lists.get(declared.key, declared.first)
         for question in declared.columns:
-            for text in ("", "-1", "1e12", "abc", "3 psi", "0", "½"):
+            for text in some(("", "-1", "1e12", "abc", "3 psi", "0", "½"), 2, question.key):
                 made = sheet(
                     size(
                         edit(job, f"lists.{declared.key}.{rows[0].id}.{question.key}", text).job,

@@ -12,6 +12,7 @@ from PIL import Image
 from tests.kyrtos.reading import text_of
 from tests.kyrtos.test_lists import post
 from tests.kyrtos.test_settings import SHOP
+from tests.thin import count, some
 
 
 def asked(client, job, **given):
@@ -184,12 +185,13 @@ def test_every_run_of_every_demo_job_is_drawn(estimator, shop):
     drawn = 0
     for each in shop.jobs.all():
         page = asked(estimator, each).text
-        for code in re.findall(r'<option value="([a-z_]+)"', page):
+        codes = re.findall(r'<option value="([a-z_]+)"', page)
+        for code in some(codes, 1, each.title):
             answer = asked(estimator, each, day=code)
             assert 'class="over-time"' in answer.text, (each, code)
             assert not re.search(r"\b(nan|inf|None)\b", text_of(answer))
             drawn += 1
-    assert drawn > 40
+    assert drawn > count(9, 40)
 
 
 @pytest.mark.parametrize(

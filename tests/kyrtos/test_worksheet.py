@@ -10,6 +10,7 @@ from kyrtos.paper.services import freeze
 from sizing.document import job as document
 from tests.kyrtos.conftest import change, walk
 from tests.kyrtos.reading import text_of
+from tests.thin import some
 
 
 def test_the_page_and_the_fragment_are_the_same_sheet(estimator, job):
@@ -42,7 +43,8 @@ def test_nonsense_is_told_beside_the_field_and_survives_a_reload(estimator, job)
 
 
 @pytest.mark.parametrize(
-    "value", ["", "-5 m", "99999 km", "5 bananas", "nan", "1e999 m", "x" * 5000, "½ in", "0"]
+    "value",
+    some(["", "-5 m", "99999 km", "5 bananas", "nan", "1e999 m", "x" * 5000, "½ in", "0"], 3),
 )
 @pytest.mark.parametrize(
     "path",
