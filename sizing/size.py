@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import TypeVar
 
-from sizing.base.errors import SizingError
-from sizing.base.failure import Failure, Parts
+from sizing.base.failure import Failure
 from sizing.base.message import Measure, Message, message
 from sizing.base.rules import SHIPPED, Rules
 from sizing.checks.base import Check, Running, Site
+from sizing.checks.gathering import Gathering
 from sizing.checks.ground import ground_checks
 from sizing.checks.method_range import range_check
 from sizing.checks.motor import motor_check
@@ -19,29 +18,27 @@ from sizing.checks.pressure import pressure_check
 from sizing.checks.velocity import velocities
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact, WrongFact
-from sizing.document.build_route import Ends, lacking, left_out, legs_in_use, system_curve
+from sizing.document.build_route import legs_in_use
 from sizing.document.job import JobDocument, LegEntry
 from sizing.document.own_pumps import with_own_pumps
-from sizing.hydraulics.system_curve import Ledger, Leg, Route, SystemCurve
+from sizing.find_pumps import (
+    found_for,
+    match_roughly,
+    system_of,
+    told_head_m,
+    wanted_of,
+)
+from sizing.hydraulics.system_curve import Ledger, SystemCurve
 from sizing.kinds import kind as find_kind
-from sizing.kinds.asking import liquid_of
 from sizing.kinds.base import Kind, Place
 from sizing.operating_point.one import OperatingPoint, operating_point
 from sizing.operating_point.outlets import held
 from sizing.pump.catalogue import Catalogue
 from sizing.results.head_breakdown import HeadBreakdown, head_breakdown
 from sizing.scenarios import kept_checks
-from sizing.selection.chance import met_by, sampler, sure_of_it
-from sizing.selection.limit import LeastFlow, MotorLoad
-from sizing.selection.match import Candidate, Match, candidate, match
-from sizing.selection.near_miss import close_the_gaps, outlet_governs_by_m, wider_pipes
-from sizing.selection.requirement import FamilyIn, StillMade
+from sizing.selection.match import Candidate, Match, candidate
 from sizing.selection.sweep import Wanted
-from sizing.selection.uncertainty import doubts
 
-T = TypeVar("T")
-_MOST_CHANCES = 8  # fits whose chance is worked out: more than are shown at once
-_MOST_BY_THE_DAY = 4  # where each sample is a whole year of days
 _PUMP_GONE = (
     "the pump that was picked is not in the catalogue any more: pick another, or let the rules pick"
 )
@@ -111,53 +108,6 @@ class Sizing:
         return next(iter(self.match.fits), None)
 
 
-class _Gathering(Parts):
-    """Runs the parts one by one; what one part lacks is noted and the rest goes on."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.missing: dict[str, MissingFact] = {}
-        self.problems: list[str] = []
-        self.wrong: dict[str, WrongFact] = {}
-
-    def tell_all_missing(self, job: JobDocument, facts: Facts, *, closed_loop: bool) -> None:
-        """What legs and questions lack is told at once, not one after the other."""
-        for blank in (*lacking(job, closed_loop=closed_loop), *left_out(job)):
-            self.missing.setdefault(blank.path, blank)
-        if self.missing:
-            for fact in facts.required():
-                self.missing.setdefault(fact.path, fact)
-
-    def find(self, about: str, work: Callable[[], T]) -> T | None:
-        """The part's result, or None when it lacks something or breaks."""
-
-        def found() -> T | None:
-            try:
-                return work()
-            except SizingError as problem:
-                self.lacks(problem)
-                return None
-
-        return self.part(about, found, None)
-
-    def lacks(self, problem: SizingError) -> None:
-        """Note what a part wants of the person."""
-        if isinstance(problem, MissingFact):
-            self.missing.setdefault(problem.path, problem)
-            return
-        if isinstance(problem, WrongFact):
-            self.wrong.setdefault(problem.path, problem)
-        self.problems.append(str(problem))
-
-    def judged(self, found: tuple[Check, ...]) -> tuple[Check, ...]:
-        """The checks but those that lack a fact; those that broke stay, and are told."""
-        self.failures += [one.raised for one in found if isinstance(one.raised, Failure)]
-        for one in found:
-            if isinstance(one.raised, SizingError):
-                self.lacks(one.raised)
-        return tuple(one for one in found if not isinstance(one.raised, SizingError))
-
-
 def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizing:
     """Size a job against a catalogue.
 
@@ -174,14 +124,14 @@ def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizi
     """
     kind = find_kind(job.kind)
     facts = Facts(job, kind.questions, kind.lists, rules)
-    gathering = _Gathering()
+    gathering = Gathering()
     demand = gathering.find("the flow", lambda: kind.demand(facts, rules))
     mark = facts.mark
     ends = gathering.find("the ends of the pipe", lambda: kind.ends(facts, rules))
     at_ends = facts.noted(mark)
     system = None
     if ends is not None:
-        system = gathering.find("the system curve", lambda: _system(job, ends, facts))
+        system = gathering.find("the system curve", lambda: system_of(job, ends, facts))
     place = gathering.find("the place of the pump", lambda: kind.place(facts, rules))
     gathering.part(
         "what is still needed",
@@ -192,17 +142,17 @@ def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizi
     site = None
     if demand is not None and system is not None:
         site = Site(job, facts, rules, demand, system, legs)
-    wanted = _wanted(gathering, kind, facts, demand, site)
+    wanted = wanted_of(gathering, kind, facts, demand, site)
     here = gathering.find("the pumps on this supply", lambda: on_site(catalogue, job, kind, facts))
     here = catalogue if here is None else here
     found, rough = None, None
     if site is not None and wanted is not None and ends is not None:
-        found = _found(gathering, kind, site, wanted, ends, here)
+        found = found_for(gathering, kind, site, wanted, ends, here)
     if system is None:
-        rough = gathering.find("a head that was told", lambda: _rough_head_m(job, facts))
+        rough = gathering.find("a head that was told", lambda: told_head_m(job, facts))
     if rough is not None and demand is not None:
         found = gathering.find(
-            "the matching pumps", lambda: _match_roughly(kind, facts, demand, rough, here)
+            "the matching pumps", lambda: match_roughly(kind, facts, demand, rough, here)
         )
     if job.pump is not None and here.find(job.pump) is None:
         gathering.problems.append(_PUMP_GONE)
@@ -254,108 +204,6 @@ def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizi
     )
 
 
-def _wanted(
-    gathering: _Gathering, kind: Kind, facts: Facts, demand: Demand | None, site: Site | None
-) -> Wanted | None:
-    """What the job asks of a pump, with the musts of a pump at work where the site is known."""
-    if demand is None:
-        return None
-    wanted = gathering.find("what a pump must be", lambda: kind.wanted(facts, demand, facts.rules))
-    if wanted is None or site is None:
-        return wanted
-    limits = gathering.find("what a pump must bear", lambda: kind.limits(site))
-    return None if limits is None else replace(wanted, limits=limits)
-
-
-def _found(
-    gathering: _Gathering, kind: Kind, site: Site, wanted: Wanted, ends: Ends, catalogue: Catalogue
-) -> Match | None:
-    """The pumps that match, with what would cure the near misses, the surest first."""
-    found = gathering.find(
-        "the matching pumps", lambda: match(catalogue, site.system, wanted, site.rules)
-    )
-    if found is None:
-        return None
-    cured = gathering.part(
-        "what would make a near miss fit",
-        lambda: _with_cures(site.job, found, site.system, wanted, ends, site.facts),
-        found,
-    )
-    return gathering.part(
-        "how sure a pump is of its flow",
-        lambda: _surest_first(kind, site, wanted, cured),
-        cured,
-    )
-
-
-def _rough_head_m(job: JobDocument, facts: Facts) -> float | None:
-    """A head that was told while no leg is begun; None where there is a run, or none was told."""
-    begun = any(leg.length is not None or leg.ends_at is not None or leg.survey for leg in job.legs)
-    if begun or not facts.asks("rough_head"):
-        return None
-    return facts.optional("rough_head")
-
-
-def _match_roughly(
-    kind: Kind, facts: Facts, demand: Demand, head_m: float, catalogue: Catalogue
-) -> Match:
-    """The pumps that give the flow at a head, whatever makes it up; of the right family and supply.
-
-    Where the head splits into lift and friction is not known, so it counts the same at every flow.
-    """
-    liquid, rules = liquid_of(facts), facts.rules
-    nothing = Leg(
-        inside_diameter_m=1.0, length_m=0.0, roughness_m=0.0, k_sum=0.0, end_elevation_m=0.0
-    )
-    route = Route((nothing,), 0.0, delivery_pressure_pa=liquid.pressure_pa(head_m))
-    flat = SystemCurve(route, liquid)
-    wanted = Wanted(
-        flow_m3s=demand.needed_m3s,
-        requirements=(
-            FamilyIn(kind.families(facts)),
-            StillMade(),
-            *kind.electrical(facts, rules),
-        ),
-        limits=(LeastFlow(rules), MotorLoad(liquid.density_kg_m3, rules)),
-        life_years=rules.value("CHO-07"),
-        discount_rate=rules.value("CHO-10"),
-        quiet=kind.quiet,
-    )
-    return match(catalogue, flat, wanted, rules)
-
-
-def _surest_first(kind: Kind, site: Site, wanted: Wanted, found: Match) -> Match:
-    """The match with the chance of the first of its fits, those that are sure enough first."""
-    if not found.fits:
-        return found
-    job, rules = site.job, site.rules
-
-    def moved(changed: JobDocument) -> tuple[SystemCurve, float] | None:
-        facts = Facts(changed, kind.questions, kind.lists, rules)
-        try:
-            system = _system(changed, kind.ends(facts, rules), facts)
-            return system, kind.demand(facts, rules, only_taken=True).needed_m3s
-        except SizingError:
-            return None
-
-    figures = doubts(
-        job, site.facts, site.legs, kind.questions, rules, closed_loop=kind.closed_loop
-    )
-    drawn = sampler(
-        site.system, wanted.flow_m3s, site.legs, job, figures, moved, rules.value("TRU-09")
-    )
-    most = _MOST_CHANCES if wanted.served is None else _MOST_BY_THE_DAY
-    first, rest = found.fits[:most], found.fits[most:]
-    _, _, met = met_by(wanted, drawn, [one.pump.curve for one in first])
-    sure = [
-        replace(one, chance=float(share), reasons=(*one.reasons, sure_of_it(float(share))))
-        for one, share in zip(first, met.mean(axis=1), strict=True)
-    ]
-    least = rules.value("CHO-16")
-    in_order = sorted(sure, key=lambda one: (one.chance or 0.0) < least)
-    return replace(found, fits=(*in_order, *rest))
-
-
 def _no_pump_needed(site: Site) -> Message | None:
     """Where the flow needed comes by itself: by the main's pressure, or downhill."""
     system, needed = site.system, site.demand.needed_m3s
@@ -368,23 +216,6 @@ def _no_pump_needed(site: Site) -> Message | None:
         flow=Measure(needed, "flow"),
         spare=Measure(spare_m, "length"),
     )
-
-
-def _system(job: JobDocument, ends: Ends, facts: Facts) -> SystemCurve:
-    return system_curve(job, ends, liquid_of(facts))
-
-
-def _with_cures(
-    job: JobDocument, found: Match, system: SystemCurve, wanted: Wanted, ends: Ends, facts: Facts
-) -> Match:
-    """The match with what would make each near miss do."""
-    if not found.near_misses:
-        return found
-    flow = wanted.flow_m3s
-    wider = wider_pipes(
-        job, legs_in_use(job), system, flow, lambda changed: _system(changed, ends, facts)
-    )
-    return close_the_gaps(found, wider, outlet_governs_by_m(system, flow))
 
 
 def on_site(catalogue: Catalogue, job: JobDocument, kind: Kind, facts: Facts) -> Catalogue:
@@ -431,7 +262,7 @@ def _all(make: Callable[[], Iterable[Check]]) -> tuple[Check, ...]:
 
 
 def _checks(
-    gathering: _Gathering, kind: Kind, site: Site, running: Running | None
+    gathering: Gathering, kind: Kind, site: Site, running: Running | None
 ) -> tuple[Check, ...]:
     """What must and should hold: of the site, seen without a pump too, then of the pump at work."""
     flow = site.demand.needed_m3s if running is None else running.flow_m3s

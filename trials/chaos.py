@@ -1,15 +1,17 @@
 """Kills at random under work, and a count of what was lost: ./run chaos [minutes].
 
 On loopback, with a database and a folder of its own. Two people edit, one issues papers, one
-imports; meanwhile the server's master, its processes, the worker, the proxy, the database and
-single connections of it are killed, one after the other. At the end everything that was
-acknowledged must be there once, nothing half, and nothing stuck.
+imports, one reads at a pump, one sends photos, one takes the shop's file out; meanwhile the
+server's master, its processes, the worker, the proxy, the database and single connections of it are
+killed, one after the other. At the end everything that was acknowledged must be there once, nothing
+half, and nothing stuck.
 """
 
 from __future__ import annotations
 
 import argparse
 import hashlib
+import io
 import os
 import random
 import re
@@ -19,6 +21,8 @@ import subprocess
 import tempfile
 import threading
 import time
+import uuid
+import zipfile
 from collections import Counter
 from collections.abc import Callable
 from contextlib import suppress
@@ -43,6 +47,9 @@ class Work:
         self.edits: dict[str, list[str]] = {}
         self.papers: dict[str, dict[int, str]] = {}
         self.imports: set[str] = set()
+        self.readings: set[str] = set()
+        self.photos: set[str] = set()
+        self.files: set[str] = set()
         self.tries: Counter[str] = Counter()
 
     def visitor(self, who: str) -> Visitor:
@@ -113,6 +120,64 @@ class Work:
                 elif "added," in page or "Nothing was imported" in page:
                     break
                 time.sleep(_TRY_AGAIN_S)
+
+    def read(self, who: str, code: str) -> None:
+        """One set of readings after the other, each sent again until it is acknowledged."""
+        visitor, token = self.visitor(who), str(uuid.uuid4())
+        while not self.over.is_set():
+            sent = {"flow": "10 l in 4 s", "outlet": "0.9 bar", "token": token}
+            answer = visitor.post(f"/p/{code}/readings/", sent)
+            self.tries["readings"] += 1
+            place = answer.head.get("Location", "")
+            if answer.status == 302 and "/readings/" in place:
+                self.readings.add(token)
+                token = str(uuid.uuid4())
+            elif answer.status in (401, 403) or "sign-in" in place:
+                visitor = self.visitor(who)
+            time.sleep(_TRY_AGAIN_S)
+
+    def photograph(self, who: str, site: str, photo: bytes) -> None:
+        """One photo after the other, told apart by its name."""
+        visitor, number = self.visitor(who), 0
+        while not self.over.is_set():
+            name = f"chaos-{number}.jpg"
+            answer = visitor.send_file(f"/sites/{site}/files/", name, photo, {"place": "pump"})
+            self.tries["photos"] += 1
+            place = answer.head.get("Location", "")
+            if answer.status == 302 and place.endswith(f"/sites/{site}/"):
+                self.photos.add(name)
+            elif answer.status in (401, 403) or "sign-in" in place:
+                visitor = self.visitor(who)
+            number += 1
+            time.sleep(_TRY_AGAIN_S)
+
+    def take_out(self, who: str) -> None:
+        """The shop's file, asked for and waited for, time and again."""
+        visitor = self.visitor(who)
+        while not self.over.is_set():
+            answer = visitor.post("/shop-file/new/", {})
+            self.tries["shop files"] += 1
+            place = answer.head.get("Location", "")
+            if answer.status != 302 or "/shop-file/" not in place:
+                visitor = self.visitor(who)
+                continue
+            while not self.over.is_set():
+                page = visitor.get(place)
+                if page.status == 200 and "Being made" not in page.text:
+                    content = visitor.get(f"{place}content/")
+                    if content.status == 200:
+                        self.files.add(_zip_problem(content.body))
+                    break
+                time.sleep(1)
+
+
+def _zip_problem(content: bytes) -> str:
+    """What is wrong with a shop's file that was given out; '' for nothing."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as held:
+            return held.testzip() or ("" if "shop.json" in held.namelist() else "no shop.json")
+    except zipfile.BadZipFile as problem:
+        return str(problem)
 
 
 def pids(keeper: subprocess.Popen[bytes], data: Path, target: str, database: str) -> list[int]:
@@ -191,9 +256,9 @@ def quiet(database: str) -> str:
     return f"{len(rows)}: {rows[:3]}"
 
 
-def judge(work: Work) -> tuple[list[str], list[str]]:
+def judge(work: Work, files: Path) -> tuple[list[str], list[str]]:
     """What was acknowledged and is not there, and what is there by half."""
-    lost, half = [], []
+    lost, half = judge_after_the_sale(work, files)
     with psycopg.connect(work.database) as held:
         for job, texts in work.edits.items():
             rows = held.execute(
@@ -231,6 +296,34 @@ def judge(work: Work) -> tuple[list[str], list[str]]:
     return lost, half
 
 
+def judge_after_the_sale(work: Work, files: Path) -> tuple[list[str], list[str]]:
+    """The same of readings, photos and shop files."""
+    lost, half = [], [f"a shop's file: {one}" for one in work.files if one]
+    with psycopg.connect(work.database) as held:
+        for token in work.readings:
+            row = held.execute(
+                "select count(*) from installations_readingset where token = %s", [token]
+            ).fetchone()
+            lost += [] if row and row[0] == 1 else [f"readings {token}"]
+        rows = held.execute("select name, stored, size_bytes from customers_sitefile").fetchall()
+        names = Counter(name for name, _, _ in rows)
+        lost += [f"photo {name}" for name in work.photos if not names[name]]
+        for name, stored, size in rows:
+            place = files / stored
+            if not place.is_file() or place.stat().st_size != size:
+                half.append(f"photo {name} is not as it was kept")
+    return lost, half
+
+
+def a_photo() -> bytes:
+    """A picture as a phone sends it."""
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.effect_noise((640, 480), 60).convert("RGB").save(out, "JPEG")
+    return out.getvalue()
+
+
 def main() -> None:
     """Run it, print what came of it; ends with 1 when anything was lost, half or stuck."""
     parser = argparse.ArgumentParser(description=__doc__)
@@ -260,11 +353,20 @@ def main() -> None:
                 sized = held.execute(
                     "select id from jobs_job where title like 'Bookbinder%'"
                 ).fetchone()
+                pump = held.execute(
+                    "select code, site_id from installations_installedpump"
+                    " where state = 'running' order by id limit 1"
+                ).fetchone()
             assert sized
+            assert pump
+            code, site = str(pump[0]), str(pump[1])
             tasks: list[tuple[Callable[..., None], tuple[object, ...]]] = [
                 *((work.edit, (who, job)) for who, job in zip(("wenna", "tobin"), jobs)),
                 (work.issue, ("isolde", str(sized[0]))),
                 (work.bring_in, ("isolde", file)),
+                (work.read, ("tobin", code)),
+                (work.photograph, ("wenna", site, a_photo())),
+                (work.take_out, ("isolde",)),
             ]
             threads = [threading.Thread(target=what, args=with_) for what, with_ in tasks]
             for one in threads:
@@ -274,7 +376,7 @@ def main() -> None:
             for one in threads:
                 one.join()
             stuck = quiet(database)
-            lost, half = judge(work)
+            lost, half = judge(work, Path(env["KYRTOS_FILES"]))
     report(work, took, lost, half, stuck)
     raise SystemExit(bool(lost or half or stuck))
 
@@ -295,7 +397,8 @@ def report(
         print(f"  together   median {statistics.median(every):5.1f}, worst {every[-1]:5.1f}")
     edits = sum(map(len, work.edits.values()))
     papers = sum(map(len, work.papers.values()))
-    print(f"acknowledged: {edits} edits, {papers} papers, {len(work.imports)} imports")
+    print(f"acknowledged: {edits} edits, {papers} papers, {len(work.imports)} imports,")
+    print(f"  {len(work.readings)} readings, {len(work.photos)} photos; tried: {dict(work.tries)}")
     print(f"lost:  {len(lost)} {'; '.join(lost[:5])}")
     print(f"half:  {len(half)} {'; '.join(half[:5])}")
     print(f"stuck: {stuck or 0}")

@@ -42,6 +42,9 @@ TEXTS = [
     "<script>alert(1)</script>", "\"><img src=x>", "'; drop table jobs_job; --", "../../etc/passwd",
     "{{7*7}}", "{% now %}", "%s%s%n", "é" * 300, "\ud7ff", "\U0001f6b0" * 50, "a" * 20_000, "[]",
     "{}", "null", "true", "[" * 990, '{"a":' * 300, "\r\nSet-Cookie: a=b", "‮abc", "none", "page-1",
+    "11111111-2222-3333-4444-555555555555", "66666666-7777-8888-9999-aaaaaaaaaaaa",
+    "10 l in 1e-308 s", "10 l in 24 s", "1e300 l in 1e-300 s", "a\r\nBcc: x@y", "x@y.example",
+    "a\r\nEND:VCARD\r\nBEGIN:VCARD",
     "answers.rise", "answers.", "legs.0.length", "legs.99.length", "legs.x", "a.b.c.d.e", "take",
     "undo", "add", "metric", "us", "kPa", "bar", "psi", "°C", "1 °F", "1:2", "1-2-3", "12:61", "€5",
 ]
@@ -115,6 +118,23 @@ class Seeds:
             "cards.vcf": visitor.get("/customers.vcf").body[:20_000],
             "installed.csv": visitor.get("/pumps.csv").body[:20_000],
             "ground.csv": b"0,10\n50,12\n100,18\n",
+            "many.vcf": b"BEGIN:VCARD\r\nVERSION:3.0\r\nFN:a\0b\r\nTEL:1\r\nEND:VCARD\r\n" * 50,
+            "blank.csv": b"name,phone\n" + b"\n" * 50_000,
+            "weather.csv": b"Hour,GHI,DHI,T\n" + b"1,100,50,12\n" * 200,
+            "log.csv": b"time,level\n" + b"".join(b"%d,0.5\n" % at for at in range(300)),
+            "photo.jpg": b"\xff\xd8\xff\xe0\x00\x10JFIF" + b"\0" * 200,
+            "page.html": b"<script src='/static/vendor/htmx/htmx.min.js'></script>",
+            "lists.zip": _zip({"shop.json": b"[" + b"[]," * 400_000 + b"[]]"}),
+            "deep.zip": _zip({"shop.json": b'{"a":' * 5000 + b"1" + b"}" * 5000}),
+            "site.zip": _zip(
+                {
+                    "shop.json": b'{"format": "kyrtos-shop/1"}',
+                    "customers.json": b'{"customers": [{"name": "A"}], "sites": [{"name": "B",'
+                    b' "customer": 0, "files": [{"id": "x", "name": "x.html", "job": "",'
+                    b' "media_type": "text/html", "is_photo": true, "size_bytes": 3}]}]}',
+                    "files/x": b"<b>",
+                }
+            ),
             "shop.zip": _zip({"shop.json": b'{"format": "kyrtos-shop/1"}', "jobs/x.json": b"{}"}),
         }
 
@@ -206,6 +226,8 @@ class Fuzz:
         )
         self.codes = re.findall(r"/p/([A-Z0-9]{8})/", self.visitor.get("/pumps/").text)
         self.sites = re.findall(r'href="/sites/(\d+)/"', self.visitor.get("/pumps/").text)
+        customers = self.visitor.get("/customers/").text
+        self.customers = re.findall(r'href="/customers/(\d+)/"', customers)
         self.seeds = Seeds(self.visitor, self.jobs[0])
         self.addresses = addresses(self.jobs[0])
         self.forms: dict[str, list[tuple[str, str]]] = {}
@@ -222,6 +244,7 @@ class Fuzz:
             *self.pumps[:20],
             *self.codes[:20],
             *self.sites[:20],
+            *self.customers[:20],
             "1",
             "2",
             "csv",
@@ -274,7 +297,11 @@ class Fuzz:
             survey = f"/jobs/{self.jobs[0]}/survey/"
             after = ("/customers/import/", "/pumps/import/", "/second-look/sheet/")
             photos = f"/sites/{dice.choice(self.sites)}/files/"
-            place = dice.choice([*places, survey, survey, "/shop-file/", *after, photos])
+            of_job = [f"/jobs/{dice.choice(self.jobs)}/{one}/" for one in ("weather", "measured")]
+            plate = f"/p/{dice.choice(self.codes)}/plate/"
+            place = dice.choice(
+                [*places, survey, survey, "/shop-file/", *after, photos, *of_job, plate]
+            )
             name, content = self.seeds.bad(dice)
             told = f"POST {place} file {name} of {len(content)} bytes"
             more = {"leg": "leg-1", "place": "pump", "page": dice.choice(TEXTS)[:50]}

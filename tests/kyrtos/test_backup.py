@@ -1,13 +1,11 @@
 """The whole shop as one file, and back into an empty database, to the last row and byte."""
 
 import hashlib
-import importlib.util
 import os
 import random
 import shutil
 import subprocess
 import tarfile
-from importlib.machinery import SourceFileLoader
 from pathlib import Path
 
 import psycopg
@@ -21,11 +19,10 @@ from kyrtos.operations import backups
 from kyrtos.paper.services import issue
 from kyrtos.shops.models import Shop
 from tests.snapshot import demo_shop
+from tools import backing_up as tool
+from tools import backup_file
 
 TOOL = Path(__file__).parents[2] / "tools" / "backup"
-_loader = SourceFileLoader("backup_tool", str(TOOL))
-tool = importlib.util.module_from_spec(importlib.util.spec_from_loader("backup_tool", _loader))
-_loader.exec_module(tool)
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -178,7 +175,7 @@ def test_a_hundred_damages_are_all_refused_and_touch_nothing(paper, here, tmp_pa
 def repacked(file: Path, to: Path, change) -> None:
     """A back-up whose parts somebody changed, with a proof that fits again."""
     parts: dict[str, bytes] = {}
-    with tool.opened(file) as raw, tarfile.open(fileobj=tool.Body(raw), mode="r|") as held:
+    with tool.opened(file) as raw, tarfile.open(fileobj=backup_file.Body(raw), mode="r|") as held:
         content = tool.read_manifest(held)
         while one := held.next():
             parts[one.name] = held.extractfile(one).read()
@@ -189,7 +186,7 @@ def repacked(file: Path, to: Path, change) -> None:
         (work / name).parent.mkdir(parents=True, exist_ok=True)
         (work / name).write_bytes(data)
     with to.open("wb") as out:
-        tool.pack(out, "", content, {name: work / name for name in parts})
+        backup_file.pack(out, "", content, {name: work / name for name in parts})
 
 
 @pytest.mark.parametrize(
