@@ -129,7 +129,7 @@ ACCOUNT_EMAIL_UNKNOWN_ACCOUNTS = False
 ACCOUNT_SIGNUP_FIELDS = ["username*", "email", "password1*"]
 ACCOUNT_SESSION_REMEMBER = True
 ACCOUNT_PASSWORD_RESET_TOKEN_GENERATOR = "kyrtos.accounts.reset_tokens.ResetTokens"  # nosec B105
-ACCOUNT_FORMS = {"reset_password": "kyrtos.accounts.addresses.ResetForm"}
+ACCOUNT_FORMS = {"reset_password": "kyrtos.accounts.addresses.ResetForm"}  # nosec B105
 ACCOUNT_LOGOUT_ON_PASSWORD_CHANGE = True
 ACCOUNT_DEFAULT_HTTP_PROTOCOL = "https" if SECURE else "http"
 # Wrong codes of a second step: by address, so that who guesses locks nobody else out; and so many

@@ -49,7 +49,7 @@ def fill(row: Any, held: dict[str, Any], but: Set[str] = frozenset()) -> Any:
             elif isinstance(one, models.DateField) and value is not None:
                 value = date.fromisoformat(value)
             setattr(row, one.attname, value)
-    row._written = held
+    row._written = getattr(row, "_written", {}) | held
     return row
 
 
@@ -69,12 +69,18 @@ def judge(row: models.Model) -> None:
     row.full_clean(exclude={"id", *empty})
 
 
-def keep_moments(row: Any) -> None:
-    """Moments that the database sets by itself are put back to what they were."""
-    moments = {
-        one.name: datetime.fromisoformat(row._written[one.name])
-        for one in row._meta.concrete_fields
-        if isinstance(one, models.DateTimeField) and row._written.get(one.name)
-    }
-    if moments:
-        type(row)._default_manager.filter(pk=row.pk).update(**moments)
+def keep_moments(*rows: Any) -> None:
+    """Moments and days that the database sets by itself are put back to what they were."""
+    by_model: dict[type[models.Model], list[Any]] = {}
+    for row in rows:
+        by_model.setdefault(type(row), []).append(row)
+    for model, held in by_model.items():
+        names = [
+            one.name
+            for one in model._meta.concrete_fields
+            if getattr(one, "auto_now", False) or getattr(one, "auto_now_add", False)
+        ]
+        for row in held:
+            fill(row, {name: row._written[name] for name in names if row._written.get(name)})
+        if names:
+            model._default_manager.bulk_update(held, names, batch_size=1000)

@@ -212,6 +212,7 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
             for row in rows:
                 _check_words(row.by_hand, row.fixed)
         model._default_manager.bulk_create(rows, batch_size=2000)
+        plain_rows.keep_moments(*rows)
         counts.append(f"{len(rows)} {name}")
     parts = [name for name in held.namelist() if name.startswith("jobs/")]
     ids = {name[5:-5]: _own_id(name[5:-5]) for name in parts}
@@ -346,8 +347,7 @@ def _take_job(
         (Recording, recordings),
     ):
         model._default_manager.bulk_create(made)
-        for one in made:
-            plain_rows.keep_moments(one)
+        plain_rows.keep_moments(*made)
     plain_rows.keep_moments(job)
     _check_job(job, revisions)
     return job

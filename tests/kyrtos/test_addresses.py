@@ -12,10 +12,12 @@ from kyrtos.accounts import addresses, people
 from kyrtos.accounts.models import AuditEntry, Membership, Role, User
 from kyrtos.installations import telling
 from kyrtos.shops.models import Shop
+from tests.kyrtos import test_signing_in
 from tests.kyrtos.test_keeping import plain
 from tests.kyrtos.test_people import GOOD, NEW
-from tests.kyrtos.test_signing_in import isolde, set_up, signed_in  # noqa: F401
+from tests.kyrtos.test_signing_in import set_up, signed_in
 
+isolde = test_signing_in.isolde
 OWN = "ama@farshore.example"
 THEIRS = "trap@elsewhere.example"
 
@@ -44,7 +46,7 @@ def asks_for_a_new_password(address: str) -> list:
     return list(mail.outbox)
 
 
-def test_an_inviters_word_is_no_address_and_lets_nobody_into_another_shop(isolde, shop, sends):  # noqa: F811
+def test_an_inviters_word_is_no_address_and_lets_nobody_into_another_shop(isolde, shop, sends):
     """The way in: invite with an address of one's own, wait until they own another shop, reset."""
     joined(shop, isolde, typed=THEIRS)  # as it was: never seen, never asked
     ama = User.objects.get(username="ama")
@@ -54,7 +56,7 @@ def test_an_inviters_word_is_no_address_and_lets_nobody_into_another_shop(isolde
     assert asks_for_a_new_password(THEIRS) == []
 
 
-def test_an_address_counts_after_the_link_that_was_sent_to_it(isolde, shop, sends):  # noqa: F811
+def test_an_address_counts_after_the_link_that_was_sent_to_it(isolde, shop, sends):
     client = joined(shop, isolde)
     letter = mail.outbox[-1]
     assert letter.to == [OWN]
@@ -69,14 +71,14 @@ def test_an_address_counts_after_the_link_that_was_sent_to_it(isolde, shop, send
     assert f"{OWN}, confirmed" in plain(client.get("/settings/signing-in/"))
 
 
-def test_without_mail_no_address_counts(isolde, shop):  # noqa: F811
+def test_without_mail_no_address_counts(isolde, shop):
     client = joined(shop, isolde)
     assert mail.outbox == []
     assert "sends no mail" in plain(client.get("/settings/signing-in/"))
     assert asks_for_a_new_password(OWN) == []
 
 
-def test_changing_it_asks_who_one_is_and_tells_the_old_one(isolde, shop, sends):  # noqa: F811
+def test_changing_it_asks_who_one_is_and_tells_the_old_one(isolde, shop, sends):
     client = signed_in()
     session = client.session
     session["account_authentication_methods"] = []  # long ago
@@ -92,14 +94,14 @@ def test_changing_it_asks_who_one_is_and_tells_the_old_one(isolde, shop, sends):
     assert [one.to for one in asks_for_a_new_password(THEIRS)] == []
 
 
-def test_an_address_that_is_another_persons_already_is_not_confirmed(isolde, shop, sends):  # noqa: F811
+def test_an_address_that_is_another_persons_already_is_not_confirmed(isolde, shop, sends):
     joined(shop, isolde, typed="isolde@ilvermoor.example")
     answer = Client().post(link_in(mail.outbox[-1]))
     assert answer.status_code == 410
     assert EmailAddress.objects.get(email="isolde@ilvermoor.example", verified=True).user == isolde
 
 
-def test_a_reset_by_mail_lifts_no_second_step_and_every_shop_hears_of_it(isolde, shop, sends):  # noqa: F811
+def test_a_reset_by_mail_lifts_no_second_step_and_every_shop_hears_of_it(isolde, shop, sends):
     set_up(signed_in())
     other = Shop.objects.create(name="Farshore Pumps")
     Membership.objects.create(user=isolde, shop=other, role=Role.OWNER)
@@ -115,7 +117,7 @@ def test_a_reset_by_mail_lifts_no_second_step_and_every_shop_hears_of_it(isolde,
     assert set(told) == {shop.pk, other.pk}
 
 
-def test_an_owners_password_link_dies_when_the_person_joins_another_shop(isolde, shop):  # noqa: F811
+def test_an_owners_password_link_dies_when_the_person_joins_another_shop(isolde, shop):
     joined(shop, isolde)
     member = Membership.objects.get(user__username="ama")
     link = people.password_link(member)
@@ -126,7 +128,7 @@ def test_an_owners_password_link_dies_when_the_person_joins_another_shop(isolde,
 
 
 @pytest.mark.parametrize("help_by", [people.password_link, people.clear_second_steps])
-def test_an_owner_of_one_shop_helps_nobody_into_another(isolde, shop, help_by):  # noqa: F811
+def test_an_owner_of_one_shop_helps_nobody_into_another(isolde, shop, help_by):
     joined(shop, isolde)
     member = Membership.objects.get(user__username="ama")
     help_by(member)  # only here: helped
@@ -137,7 +139,7 @@ def test_an_owner_of_one_shop_helps_nobody_into_another(isolde, shop, help_by): 
         help_by(member)
 
 
-def test_what_is_due_is_told_to_confirmed_addresses_only(isolde, shop, sends):  # noqa: F811
+def test_what_is_due_is_told_to_confirmed_addresses_only(isolde, shop, sends):
     EmailAddress.objects.filter(user=isolde).update(verified=False)
     for one in shop.memberships.filter(role=Role.OWNER).exclude(user=isolde):
         one.delete()
@@ -157,7 +159,7 @@ def test_what_is_due_is_told_to_confirmed_addresses_only(isolde, shop, sends):  
         ("/settings/in/{shop}/", {}),
     ],
 )
-def test_access_changes_hands_only_after_a_recent_proof(isolde, shop, address, sent):  # noqa: F811
+def test_access_changes_hands_only_after_a_recent_proof(isolde, shop, address, sent):
     member = shop.memberships.get(role="viewer")
     client = signed_in()
     session = client.session

@@ -15,10 +15,11 @@ from django.test import Client
 
 from kyrtos.accounts import people
 from kyrtos.config.logs import WithoutSecrets, without_secrets
-from tests.kyrtos.test_addresses import isolde  # noqa: F401
+from tests.kyrtos import test_signing_in
 from tests.kyrtos.test_keeping import plain
 from tests.kyrtos.test_signing_in import STEPS, code_now, set_up, signed_in
 
+isolde = test_signing_in.isolde
 ROOT = Path(__file__).parents[2]
 UNITS = sorted((ROOT / "deploy" / "systemd").glob("*.service"))
 
@@ -116,7 +117,7 @@ def test_what_is_tested_is_what_runs():
     assert {name: dev.get(name) for name in app} == app
 
 
-def test_who_guesses_codes_at_one_address_locks_nobody_out_at_another(isolde):  # noqa: F811
+def test_who_guesses_codes_at_one_address_locks_nobody_out_at_another(isolde):
     secret = set_up(signed_in())
     guesser = signed_in()
     said = ""

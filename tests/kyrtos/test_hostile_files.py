@@ -147,6 +147,8 @@ def test_a_row_that_lies_already_in_the_database_runs_nothing_either(shop, estim
 def test_papers_of_a_shops_file_are_taken_away_and_not_opened_here(shop, newcomer, estimator, job):
     assert estimator.post(f"/jobs/{job.pk}/paper/issue/").status_code == 302
     into, user = newcomer
+    shop.jobs.exclude(pk=job.pk).delete()
+    shop.installed.all().delete()
     sent = shop_data.write(shop, lambda *_: None)
     shop_data.take_in(into, user, sent, lambda *_: None)
     own, came = Paper.objects.get(job=job), Paper.objects.get(job__shop=into)

@@ -28,28 +28,61 @@ ROWS: dict[type[models.Model], tuple[str, str]] = {
     Customer: ("shop", "pk"),
     Site: ("shop", "pk"),
     Job: ("shop", "created"),
-    JobNote: ("job__shop", "pk"),
-    Revision: ("job__shop", "pk"),
-    Recording: ("job__shop", "pk"),
+    JobNote: ("job__shop", "job__created pk"),
+    Revision: ("job__shop", "job__created pk"),
+    Recording: ("job__shop", "job__created pk"),
     InstalledPump: ("shop", "pk"),
-    Event: ("pump__shop", "pk"),
-    ReadingSet: ("pump__shop", "pk"),
-    Reminder: ("pump__shop", "pk"),
+    Event: ("pump__shop", "pump__pk pk"),
+    ReadingSet: ("pump__shop", "pump__pk pk"),
+    Reminder: ("pump__shop", "pump__pk pk"),
 }
 # what says what a row is, or is counted anew where it comes in
 FIXED = {
-    "kind", "state", "verdict", "pump_id", "identity", "record", "promised", "document", "code",
-    "maker", "model", "family", "rule_id", "reason", "signature", "known_as", "name", "title",
-    "customer", "site", "number", "parent", "edit_group", "current_revision", "issued_revision",
-    "on", "due", "digest", "aside", "flows_m3s", "heads_m", "by_hand", "fixed", "typed", "shape",
-    "old_ids", "variant", "source",
-}  # fmt: skip
+    "kind",
+    "state",
+    "verdict",
+    "pump_id",
+    "identity",
+    "record",
+    "promised",
+    "document",
+    "code",
+    "maker",
+    "model",
+    "family",
+    "rule_id",
+    "reason",
+    "signature",
+    "known_as",
+    "name",
+    "title",
+    "customer",
+    "site",
+    "number",
+    "parent",
+    "edit_group",
+    "current_revision",
+    "issued_revision",
+    "on",
+    "due",
+    "digest",
+    "aside",
+    "flows_m3s",
+    "heads_m",
+    "by_hand",
+    "fixed",
+    "typed",
+    "shape",
+    "old_ids",
+    "variant",
+    "source",
+}
 ANEW = {"sized_revision", "token", "user_id", "code", "stored", "drawn_here"}
 
 
 def rows_of(model: type[models.Model], shop: Shop) -> list[dict[str, Any]]:
     by, order = ROWS[model]
-    found = model._default_manager.filter(**{by: shop}).order_by(order)
+    found = model._default_manager.filter(**{by: shop}).order_by(*order.split())
     return [
         {key: value for key, value in plain_rows.plain(row).items() if key not in ANEW}
         for row in found
@@ -80,11 +113,12 @@ def push(shop: Shop) -> int:
     """The first row of each model emptied, the second filled; how many fields were pushed."""
     count = 0
     for model, (by, order) in ROWS.items():
-        found = list(model._default_manager.filter(**{by: shop}).order_by(order)[:2])
+        found = list(model._default_manager.filter(**{by: shop}).order_by(*order.split())[:2])
         for row, edge in zip(found, (emptied, filled)):
             changes = {}
             for field in model._meta.concrete_fields:
-                if field.is_relation or field.primary_key or field.name in FIXED:
+                is_log = model is Recording and field.name == "text"  # read as what it is
+                if field.is_relation or field.primary_key or field.name in FIXED or is_log:
                     continue
                 value = edge(field)
                 if value is not ...:
@@ -102,14 +136,14 @@ def everything(shop, job) -> Shop:
         JobNote.objects.create(job=job, user=user, text=f"note {number}")
         Recording.objects.create(job=job, user=user, name=f"log {number}", text="")
         HouseRule.objects.create(
-            shop=shop, rule_id=("CYC-01", "CHO-07")[number], usual=6.0 + number, reason="ours"
+            shop=shop, rule_id=("CYC-01", "CHO-07")[number], value_si=6.0 + number, reason="ours"
         )
         SupplierColumns.objects.create(shop=shop, signature=f"s{number}", by_hand={"a": "model"})
     pump = shop.installed.order_by("pk").first()
     for number in range(2):
         pump.events.create(user=user, kind="serviced", on=date(2026, 11, 1 + number))
         pump.reminders.create(text=f"look {number}", due=date(2027, 1, 1))
-        ReadingSet.objects.create(pump=pump, user=user, on=now())
+        ReadingSet.objects.create(pump=pump, user=user, on=now(), typed={})
     keep = [job.pk, *shop.jobs.order_by("created").values_list("pk", flat=True)[:4]]
     shop.jobs.exclude(pk__in=keep).delete()
     few = list(shop.installed.order_by("pk").values_list("pk", flat=True)[:12])
