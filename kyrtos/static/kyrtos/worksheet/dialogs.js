@@ -27,7 +27,7 @@
     const at = document.activeElement?.matches("#dialog [data-asks-again]") ? document.activeElement.id : null;
     typed = null;
     if (status === 401) { dialog.close(); kyrtos.signIn(() => ask(name, values)); return; }
-    if (status === 200) body.innerHTML = text;
+    if (status === 200 || status === 422) body.innerHTML = text; // 422: it could not be worked out, in words
     else body.textContent = NO_ANSWER;
     if (at && document.getElementById(at)) document.getElementById(at).focus();
     else enter(keys);
