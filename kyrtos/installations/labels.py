@@ -15,7 +15,7 @@ from kyrtos.installations.models import InstalledPump
 from kyrtos.paper.pdf import pdf_of_page
 from kyrtos.shops.models import Shop
 
-MOST = 56  # four sheets: more would keep a server busy for too long
+MOST = 28  # two sheets: more would keep a server busy for too long
 _BOX_PX = 6
 
 
