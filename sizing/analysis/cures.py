@@ -184,8 +184,12 @@ def _other_supply(sizing: Sizing, catalogue: Catalogue) -> Iterator[Trial]:
     supply = next((one for one in requirements if isinstance(one, Supply)), None)
     if supply is None:
         return
-    rows = np.flatnonzero(
-        _of_the_family(sizing, catalogue) & ~supply.met(catalogue) & ~supply.unknown(catalogue)
+    stated = np.isfinite(catalogue.column("voltage_v")) & np.isfinite(catalogue.column("phases"))
+    rows = np.flatnonzero(  # half a supply that is stated is none to propose
+        stated
+        & _of_the_family(sizing, catalogue)
+        & ~supply.met(catalogue)
+        & ~supply.unknown(catalogue)
     )
     needed = Counter(
         zip(

@@ -12,6 +12,7 @@ import pytest
 
 import sizing.size as whole
 from sizing import find_pumps
+from sizing.analysis.cures import cures
 from sizing.checks.base import MAKERS
 from sizing.document import intake
 from sizing.kinds import kinds
@@ -182,11 +183,24 @@ def test_a_curve_that_begins_beside_no_flow_runs_through_a_wet_night():
     assert traced.curve.covers(full)
 
 
+@pytest.mark.parametrize("half", [{"phases": None}, {"voltage_v": None}])
+def test_half_a_supply_that_is_stated_is_proposed_as_no_cure(half):
+    """Pumps of 400 V without their phases, or the other way: the cures turned NaN into a number."""
+    pumps = [
+        replace(pump, **({"voltage_v": 400.0, "phases": 3} | half))
+        for pump in PUMPS
+        if pump.family == "sump"
+    ]
+    found = cures(size(JOBS[0], Catalogue(pumps)), Catalogue(pumps))
+    assert all("nan" not in one.text("metric") for one in found)
+
+
 def _at_the_edge(seed: int) -> None:
     draw = random.Random(seed)
     job, catalogue = edges.job(draw), edges.catalogue(draw)
     sizing = size(job, catalogue)
     assert not sizing.failures, (seed, sizing.failures[0])
+    cures(sizing, catalogue)
     text = told(sizing)
     said = [verdict(sizing).main.text(job.units)]
     said += [one.message.text(job.units) for one in sizing.checks]
