@@ -22,7 +22,7 @@ MOST_KILLS = 2  # workers that end over a task before it is set aside
 
 
 class TellingStrategy(RetryStrategy):
-    """Tries again after 5, 25 and 125 seconds at most, then leaves it; each time notes why."""
+    """Tries again after 5, then after 25 seconds, then leaves it; each time notes why."""
 
     def get_retry_decision(self, *, exception: BaseException, job: Job) -> RetryDecision | None:
         """Whether it is tried again."""
@@ -67,7 +67,7 @@ def enqueue(
 
     Parameters
     ----------
-    task : what to do; a task that asks for ``shop_id`` gets it.
+    task : what to do.
     lock : tasks of one lock are done one after the other.
     whose : the shop that it is for; None for the whole place.
     once : nothing is added while one of that lock is still waiting.
