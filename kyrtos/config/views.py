@@ -22,6 +22,11 @@ _READS_ONLY = (
     " safe, and your typing is kept on this page. Wait until whoever runs this server has mended"
     " it, then try again."
 )
+_DISK_IS_FULL = (
+    "Nothing can be saved at the moment: the disk under the database is full. What was saved before"
+    " is safe, and your typing is kept on this page. Wait until whoever runs this server has made"
+    " room, then try again."
+)
 
 
 def may_send(request: HttpRequest) -> HttpResponse:
@@ -43,6 +48,8 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
 def server_error(request: HttpRequest) -> HttpResponse:
     """Something broke; where it is the database that does not answer, what was typed is kept."""
     problem = sys.exc_info()[1]
+    if disk_is_full(problem):
+        return _database_away(request, _DISK_IS_FULL)
     if isinstance(problem, OperationalError | InterfaceError):
         return _database_away(request, _AWAY)
     if reads_only(problem):
@@ -57,7 +64,16 @@ def server_error(request: HttpRequest) -> HttpResponse:
 
 def reads_only(problem: BaseException | None) -> bool:
     """Whether a database refused to write because it may only be read just now."""
-    return getattr(getattr(problem, "__cause__", None), "sqlstate", "") == "25006"
+    return _state(problem) == "25006"
+
+
+def disk_is_full(problem: BaseException | None) -> bool:
+    """Whether a database refused because its disk has no room left."""
+    return _state(problem) == "53100"
+
+
+def _state(problem: BaseException | None) -> str:
+    return str(getattr(getattr(problem, "__cause__", None), "sqlstate", ""))
 
 
 def _database_away(request: HttpRequest, told: str) -> HttpResponse:

@@ -7,9 +7,10 @@ import shutil
 from pathlib import Path
 
 from django.conf import settings
-from django.db import DatabaseError, connection
+from django.db import DatabaseError, connection, transaction
 from django.http import HttpRequest, HttpResponse
 
+from kyrtos.config.views import disk_is_full
 from kyrtos.operations import background
 
 _LEAST_FREE_BYTES = 50_000_000
@@ -37,6 +38,9 @@ def health(request: HttpRequest) -> HttpResponse:
         return here
     if _reads_only():
         return _said("serves, but its database may only be read: nothing can be saved", status=503)
+    if _no_room():
+        full = "serves, but the disk under its database is full: nothing can be saved"
+        return _said(full, status=503)
     problem = background.standing().problem or _files_problem()
     if problem:
         return _said(f"serves, but {problem}", status=503)
@@ -52,6 +56,20 @@ def _reads_only() -> bool:
         )
         (reads_only,) = cursor.fetchone() or (False,)
     return bool(reads_only)
+
+
+def _no_room() -> bool:
+    """Whether the database cannot spill 5 MB to its disk: a sort that changes nothing tries it."""
+    try:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute("set local work_mem = '64kB'")
+            cursor.execute(
+                "select count(*) from (select g || repeat('x', 8000) as line"
+                " from generate_series(1, 600) g order by 1 offset 0) sorted"
+            )
+    except DatabaseError as problem:
+        return disk_is_full(problem)
+    return False
 
 
 def _files_problem() -> str:

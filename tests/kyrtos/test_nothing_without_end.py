@@ -277,3 +277,39 @@ def test_where_nothing_can_be_saved_that_is_said_and_pages_open(shop, estimator,
     finally:
         reads_only(False)
     assert estimator.post(f"/jobs/{job.pk}/change/", sent).status_code == 200
+
+
+# --- a disk under the database that is full: its own error stands in, raised where it writes
+
+NO_ROOM = "begin raise exception 'No space left on device' using errcode = '53100'; end"
+
+
+@pytest.mark.django_db
+def test_a_full_disk_under_the_database_is_said_and_typing_is_kept(shop, estimator, job):
+    with connection.cursor() as ask:
+        ask.execute(f"create function no_room() returns trigger language plpgsql as $${NO_ROOM}$$")
+        ask.execute(
+            "create trigger no_room before insert on jobs_revision"
+            " for each row execute function no_room()"
+        )
+    estimator.raise_request_exception = False
+    sent = {"path": "answers.budget", "value": "200", "revision": 1, "page": "p"}
+    answer = estimator.post(f"/jobs/{job.pk}/change/", sent, headers={"HX-Request": "true"})
+    assert answer.status_code == 503
+    assert "the disk under the database is full" in answer.text
+    assert "your typing is kept" in answer.text
+
+
+@pytest.mark.django_db
+def test_health_tries_whether_the_database_has_room():
+    assert Client().get("/health").text != ""
+    with connection.cursor() as ask:
+        ask.execute("create schema trap")
+        ask.execute(
+            "create function trap.repeat(text, integer) returns text"
+            f" language plpgsql as $${NO_ROOM}$$"
+        )
+        ask.execute("set local search_path = trap, pg_catalog, public")
+    answer = Client().get("/health")
+    assert answer.status_code == 503
+    assert "the disk under its database is full" in answer.text
