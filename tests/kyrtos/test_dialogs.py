@@ -53,7 +53,7 @@ def one_of_each_kind(shop):
 @pytest.mark.parametrize("name", TITLES)
 def test_every_question_is_answered_for_every_kind(estimator, shop, name):
     for job in some(
-        list(one_of_each_kind(shop)), 2 if name in ("sensitivity", "every_pump") else 4, name
+        list(one_of_each_kind(shop)), 1 if name in ("sensitivity", "every_pump") else 3, name
     ):
         answer = ask(estimator, job, name)
         assert answer.status_code == 200, job

@@ -36,7 +36,7 @@ def test_it_sizes_and_prints_in_both_systems(path):
 
 
 @pytest.mark.parametrize(
-    "path", [path for path in FILES if "04" < path.stem < "15"], ids=lambda path: path.stem
+    "path", some([path for path in FILES if "04" < path.stem < "15"], 5), ids=lambda path: path.stem
 )
 def test_nonsense_in_its_fields_breaks_nothing(path):
     """What is refused changes no figure: of those one text a field goes through the sheet."""

@@ -23,6 +23,7 @@ from kyrtos.installations import telling
 from kyrtos.jobs import services
 from tests.kyrtos.conftest import change
 from tests.kyrtos.test_hostile_files import picture
+from tests.thin import some
 
 SCRIPT = "<script>alert(1)</script>"
 PULL = '"><img src=x hx-get="/people/" hx-trigger="load" onerror=alert(1)>'
@@ -125,6 +126,7 @@ def test_mails_keep_their_addressees_and_their_subject(shop, told, text, setting
         letter.message().as_bytes()
 
 
+@pytest.mark.parametrize("text", some(HOSTILE, 2, "papers"))
 def test_papers_labels_and_pictures_print_it_as_text(estimator, told, text):
     job, _, _, pump = told
     for address in (
@@ -140,6 +142,7 @@ def test_papers_labels_and_pictures_print_it_as_text(estimator, told, text):
     safe(svg, text)
 
 
+@pytest.mark.parametrize("text", some(HOSTILE, 2, "papers"))
 def test_a_paper_holds_it_as_text(estimator, told, text):
     job, _, _, _ = told
     assert estimator.post(f"/jobs/{job.pk}/paper/issue/").status_code == 302

@@ -109,6 +109,7 @@ def test_an_upgrade_is_backed_up_checked_and_taken_back(paper, here, elsewhere, 
     assert not [one for one in names if "_back_" in one]
 
 
+@pytest.mark.nightly
 def test_a_going_back_that_fails_half_way_leaves_all_as_it_was(paper, here, elsewhere, tmp_path):
     """The proof fits and what comes differs from the manifest: nothing has given way to it."""
     file, other = tmp_path / "all.backup", tmp_path / "kept" / "other.backup"

@@ -10,7 +10,7 @@ ROOT = Path(__file__).parents[2]
 def test_the_core_is_tested_without_django_or_a_database():
     done = subprocess.run(
         [
-            *(sys.executable, "-m", "pytest", "-q", "-p", "no:django", "-p", "no:cacheprovider"),
+            *(sys.executable, "-m", "pytest", "-q", "-p", "no:django", "-p", "no:randomly"),
             *("-c", "tests/sizing/pytest.ini", "tests/sizing/test_water.py"),
         ],
         cwd=ROOT,

@@ -25,6 +25,7 @@ from sizing.scenarios import SCENARIOS
 from sizing.scenarios.pit_model import flow_at_level
 from sizing.size import size
 from tests import edges
+from tests.thin import some
 
 ROOT = Path(__file__).parents[2]
 PUMPS = [row.pump for row in read_csv((ROOT / "demo/pumps.csv").read_text()) if row.pump]
@@ -88,7 +89,8 @@ def test_every_function_that_makes_checks_is_guarded():
 @pytest.mark.fails_alone
 def test_each_check_fails_alone(used, monkeypatch):
     assert len(used) > 55  # all but what no demo job asks
-    for name, at in used.items():
+    for name in some(sorted(used), 25):
+        at = used[name]
         before = size(JOBS[at], CATALOGUE)
         with monkeypatch.context() as broken:
             broken.setitem(MAKERS, name, breaks)

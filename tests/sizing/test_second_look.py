@@ -109,7 +109,7 @@ def test_each_slip_alone_and_in_pairs_is_found_among_rounded_figures(name, count
     facts = JOBS[name]
     steps, told = right(facts), 0
     done = steps.figures()
-    for slips in some(list(combinations(possible(facts), count)), 14, name):
+    for slips in some(list(combinations(possible(facts), count)), 5, name):
         figures = slipped(steps, slips)
         if figures is None:
             continue
