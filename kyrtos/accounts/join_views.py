@@ -7,13 +7,17 @@ from typing import Any, cast
 from django import forms
 from django.contrib.auth import password_validation
 from django.core.exceptions import ValidationError
+from django.db import IntegrityError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
 
-from kyrtos.accounts import addresses, first_run, people, sessions
+from kyrtos.accounts import addresses, first_run, names, people, sessions
 from kyrtos.accounts.models import User
 from kyrtos.accounts.proven import sign_in_by_password
 from kyrtos.shops.models import UNITS
+
+
+_TAKEN = "This name, or one that looks like it, is or was somebody's: choose another."
 
 
 class JoinForm(forms.ModelForm):  # type: ignore[type-arg]
@@ -38,6 +42,14 @@ class JoinForm(forms.ModelForm):  # type: ignore[type-arg]
             field.widget.attrs["class"] = "form-select" if name == "units" else "form-control"
             if "password" in name or name == "again":
                 field.widget.attrs["autocomplete"] = "new-password"
+
+    def clean_username(self) -> str:
+        """A name that nobody has or had, and that looks like none of theirs."""
+        name = str(self.cleaned_data["username"])
+        names.judge(name)
+        if User.objects.filter(name_key=names.key_of(name)).exists():
+            raise ValidationError(_TAKEN)
+        return name
 
     def made(self) -> User:
         """The person, not yet kept; their address is kept by :mod:`addresses`."""
@@ -76,9 +88,12 @@ def join(request: HttpRequest, token: str) -> HttpResponse:
             form = JoinForm(request.POST if request.method == "POST" else None, initial=begun)
             if request.method == "POST" and form.is_valid():
                 user = form.made()
-                people.join(token, user)
+                people.join(token, user)  # the same name twice at once: the second is refused
                 addresses.claim(user, form.cleaned_data["email"], request)
                 return _in(request, user)
+    except IntegrityError:
+        assert form is not None
+        form.add_error("username", "Somebody took this name a moment ago: choose another.")
     except people.CannotChange as problem:
         told = {"problem": str(problem)}
         return render(request, "accounts/join.html", told, status=410)

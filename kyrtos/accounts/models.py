@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
+from kyrtos.accounts.names import key_of
 from kyrtos.shops.models import DATES, NUMBERS, UNITS, Shop
 
 
 class User(AbstractUser):
     """Somebody who signs in. Everything they may see hangs on their membership of a shop."""
+
+    # of the name that they were given; it stays when the name goes. None: of before there were keys
+    name_key = models.CharField(max_length=64, unique=True, null=True, editable=False)
+    last_shop = models.ForeignKey(Shop, on_delete=models.SET_NULL, null=True, related_name="+")
+
+    def save(self, *args: Any, **given: Any) -> None:
+        """A new person's name is taken for good."""
+        if self.pk is None:
+            self.name_key = key_of(self.username)
+        super().save(*args, **given)
 
     def __str__(self) -> str:
         return self.get_full_name() or self.username
@@ -28,6 +41,7 @@ class Membership(models.Model):
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=12, choices=Role.choices, default=Role.VIEWER)
+    last_here = models.DateTimeField(null=True)  # in this shop; of others its owner hears nothing
     # what they prefer to read; a blank is as the shop has it
     units = models.CharField(max_length=6, choices=UNITS, blank=True)
     own_units = models.JSONField(default=dict, blank=True)

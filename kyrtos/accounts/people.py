@@ -15,7 +15,7 @@ from django.db.models import QuerySet
 from django.urls import reverse
 from django.utils import timezone
 
-from kyrtos.accounts import sessions
+from kyrtos.accounts import names, sessions
 from kyrtos.accounts.models import Invitation, Membership, Role, User
 from kyrtos.shops.models import Shop
 from sizing.base.errors import SizingError
@@ -68,12 +68,26 @@ def found(token: str) -> Invitation:
         It was taken, withdrawn, or is too old; or there never was one.
     """
     link = Invitation.objects.select_related("shop").filter(digest=_digest(token)).first()
-    if link is None or link.taken or link.until <= timezone.now():
+    if link is None or link.taken or link.until <= timezone.now() or not _stands(link):
         raise CannotChange(
             "this link was used already, was withdrawn, or is over a week old: ask the owner of the"
             " shop for a new one"
         )
     return link
+
+
+def _stands(link: Invitation) -> bool:
+    """Whether who made a link may still make one; the server's own has no maker."""
+    if link.by_id is None:
+        return True
+    return link.shop.memberships.filter(user=link.by_id, role=Role.OWNER).exists()
+
+
+def withdraw_all(shop: Shop, *, by: User | None = None) -> int:
+    """Let none of the open links, or of those of one person, in any more; how many there were."""
+    links = still_open(shop)
+    gone, _ = (links.filter(by=by) if by else links).delete()
+    return int(gone)
 
 
 @transaction.atomic
@@ -86,8 +100,10 @@ def join(token: str, user: User) -> Membership:
     """
     link = found(token)
     link = Invitation.objects.select_for_update().select_related("shop").get(pk=link.pk)
-    if link.taken:
-        raise CannotChange("this link was used a moment ago: ask the owner of the shop for another")
+    if link.taken or not _stands(link):
+        raise CannotChange(
+            "this link was used or withdrawn a moment ago: ask the owner of the shop for another"
+        )
     if user.pk is None:
         user.save()
     elif user.memberships.filter(shop=link.shop).exists():
@@ -107,6 +123,8 @@ def _other_owners(shop: Shop, membership: Membership) -> bool:
 def set_role(shop: Shop, membership: Membership, role: str) -> None:
     """Give a member another role; it holds from their next click.
 
+    Who is no owner any more has made no links: those that are open are withdrawn.
+
     Raises
     ------
     CannotChange
@@ -114,13 +132,15 @@ def set_role(shop: Shop, membership: Membership, role: str) -> None:
     """
     if role != Role.OWNER and not _other_owners(shop, membership):
         raise CannotChange("a shop needs an owner: make somebody else one first")
+    if role != Role.OWNER:
+        withdraw_all(shop, by=membership.user)
     membership.role = Role(role)
     membership.save(update_fields=["role"])
 
 
 @transaction.atomic
 def take_out(shop: Shop, membership: Membership) -> None:
-    """Take a member out: their sessions end at once, what they did stays.
+    """Take a member out: their sessions and open links end at once, what they did stays.
 
     Raises
     ------
@@ -130,6 +150,7 @@ def take_out(shop: Shop, membership: Membership) -> None:
     if not _other_owners(shop, membership):
         raise CannotChange("a shop needs an owner: make somebody else one first")
     user = membership.user
+    withdraw_all(shop, by=user)
     membership.delete()
     sessions.end_all(user)
 
@@ -152,7 +173,7 @@ def forget(shop: Shop, membership: Membership) -> bool:
         return False
     Authenticator.objects.filter(user=user).delete()
     EmailAddress.objects.filter(user=user).delete()
-    user.username, user.first_name, user.last_name = f"gone-{user.pk}", "", ""
+    user.username, user.first_name, user.last_name = f"{names.GONE}{user.pk}", "", ""
     user.email, user.is_active, user.last_login = "", False, None
     user.set_unusable_password()
     user.save()

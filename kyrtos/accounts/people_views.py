@@ -133,3 +133,14 @@ def withdraw(request: ShopRequest, invitation_id: int) -> HttpResponse:
     if gone:
         did(request, "link withdrawn")
     return redirect("people")
+
+
+@require_POST
+@may("set shop")
+def withdraw_all(request: ShopRequest) -> HttpResponse:
+    """No link that is open lets anybody in any more."""
+    gone = people.withdraw_all(request.membership.shop)
+    if gone:
+        did(request, "links withdrawn", f"{gone}")
+        messages.success(request, "No open link is left.")
+    return redirect("people")

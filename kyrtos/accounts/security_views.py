@@ -20,6 +20,7 @@ from kyrtos.accounts.guessing import SignInForm, address_of
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
 from kyrtos.accounts.proven import proven, sign_in_by_password
+from kyrtos.config.middleware import signed_out
 
 
 class SignIn(LoginView):
@@ -130,6 +131,8 @@ def end_sessions(request: ShopRequest) -> HttpResponse:
 def change_shop(request: ShopRequest, shop_id: int) -> HttpResponse:
     """Work in another of one's shops."""
     member = get_object_or_404(cast(User, request.user).memberships, shop_id=shop_id)
+    if sessions.too_idle_for(request, member):
+        return signed_out(request)
     sessions.work_in(request, member.shop_id)
     messages.success(request, f"You work in {member.shop} now, as {member.get_role_display()}.")
     return redirect("job-list")

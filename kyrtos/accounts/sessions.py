@@ -19,12 +19,15 @@ from kyrtos.accounts.models import Membership, User
 
 _SEEN = "seen_at"
 _SHOP = "shop"
+_IDLE = "idle_s"
 _EVERY_S = 60  # a session notes at most so often that it is in use
 
 
 @receiver(user_logged_in)
 def _listed(request: HttpRequest, user: User, **_: Any) -> None:
     """Every session is listed, whichever way it began."""
+    if request is not None and user.last_shop_id:
+        request.session[_SHOP] = user.last_shop_id  # one begins where one last was
     if request is not None and "REMOTE_ADDR" in request.META:
         UserSession.objects.create_from_request(request, user=user)
 
@@ -48,17 +51,29 @@ def end_all(user: User, *, but: str = "") -> int:
 
 
 def idle_too_long(request: HttpRequest, membership: Membership) -> bool:
-    """Whether this session has lain idle for longer than the shop allows; it is ended then."""
-    limit = membership.shop.idle_minutes
-    if not limit:
-        return False
+    """Whether this session has lain idle for longer than the shop allows; it is ended then.
+
+    When it was used is noted whether the shop has a limit or not: the next one that the person
+    works in may have (:func:`too_idle_for`).
+    """
     now, seen = int(time.time()), request.session.get(_SEEN)
-    if seen and now - seen > limit * 60:
-        logout(request)
+    idle_s = max(0, now - seen) if seen else 0  # a clock that was put back makes nobody idle
+    setattr(request, _IDLE, idle_s)
+    if too_idle_for(request, membership):
         return True
-    if not seen or now - seen >= _EVERY_S:
+    if not seen or idle_s >= _EVERY_S or now < seen:
         request.session[_SEEN] = now
+        Membership.objects.filter(pk=membership.pk).update(last_here=timezone.now())
     return False
+
+
+def too_idle_for(request: HttpRequest, membership: Membership) -> bool:
+    """Whether a session lay idle, until now, for longer than a shop allows; it is ended then."""
+    limit = membership.shop.idle_minutes
+    if not limit or getattr(request, _IDLE, 0) <= limit * 60:
+        return False
+    logout(request)
+    return True
 
 
 def second_steps(user: User) -> QuerySet[Authenticator]:
@@ -80,5 +95,22 @@ def memberships_of(request: HttpRequest) -> list[Membership]:
 
 
 def work_in(request: HttpRequest, shop_id: int) -> None:
-    """Work in another of one's shops from now on."""
+    """Work in another of one's shops from now on, and after the next signing in."""
     request.session[_SHOP] = shop_id
+    User.objects.filter(pk=request.user.pk).update(last_shop=shop_id)
+
+
+def of_shop(member: Membership) -> list[UserSession]:
+    """The sessions in which a member works in that shop: others are none of its affair."""
+    held = open_sessions(member.user)
+    keys = [one.session_key for one in held]
+    working = {
+        session.session_key
+        for session in Session.objects.filter(session_key__in=keys)
+        if session.get_decoded().get(_SHOP, _first_shop(member.user)) == member.shop_id
+    }
+    return [one for one in held if one.session_key in working]
+
+
+def _first_shop(user: User) -> int | None:
+    return user.memberships.values_list("shop_id", flat=True).first()

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import cast
 
+from allauth.account.adapter import get_adapter
 from django.contrib import messages
 from django.contrib.auth import update_session_auth_hash
 from django.contrib.auth.forms import PasswordChangeForm
+from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
@@ -38,6 +40,18 @@ def own(request: ShopRequest) -> HttpResponse:
     return render(request, "accounts/settings.html", context, status=status)
 
 
+class OwnPasswordForm(PasswordChangeForm):
+    """The old password is guessed at no more often here than at signing in."""
+
+    def clean_old_password(self) -> str:
+        """Compared, counted and recorded as at signing in."""
+        old = str(self.cleaned_data["old_password"])
+        if not get_adapter().reauthenticate(self.user, old):
+            code = "password_incorrect"
+            raise ValidationError(self.error_messages[code], code=code)
+        return old
+
+
 @may("see")
 @without_second_step
 def password(request: ShopRequest) -> HttpResponse:
@@ -45,7 +59,7 @@ def password(request: ShopRequest) -> HttpResponse:
     user = cast(User, request.user)
     if not user.has_usable_password():  # the people of the demonstration come in at a click
         raise Http404("no password is kept here")
-    form = PasswordChangeForm(user, _sent(request))
+    form = OwnPasswordForm(user, _sent(request))
     if request.method == "POST" and form.is_valid():
         form.save()
         update_session_auth_hash(request, user)

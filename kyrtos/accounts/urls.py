@@ -46,6 +46,7 @@ urlpatterns = [
     path("settings/shop/", settings_views.shop, name="shop-settings"),
     path("people/", people_views.people_page, name="people"),
     path("people/<int:member_id>/", people_views.change_member, name="change-member"),
+    path("people/links/withdraw/", people_views.withdraw_all, name="withdraw-all"),
     path("people/link/<int:invitation_id>/", people_views.withdraw, name="withdraw"),
     path("audit/", audit_views.audit, name="audit"),
 ]

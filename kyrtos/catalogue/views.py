@@ -311,7 +311,7 @@ def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
 
 
 @require_safe
-@may("see")
+@may("change catalogue")
 def export(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the CSV file that the import reads."""
     pumps = _all_pumps(request)

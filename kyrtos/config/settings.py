@@ -152,6 +152,8 @@ CACHES = {
     }
 }
 # Mail goes out by SMTP; without that into a folder; without that not at all, which pages then say.
+# Kept with the session, so that they end with it.
+MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
 EMAIL_HOST = environment.text("KYRTOS_MAIL_HOST", "")
 EMAIL_PORT = environment.number("KYRTOS_MAIL_PORT", default=587)
 EMAIL_HOST_USER = environment.text("KYRTOS_MAIL_USER", "")

@@ -133,7 +133,7 @@ _FILES = {"csv": (cards.as_csv, "text/csv"), "vcf": (cards.as_vcards, "text/vcar
 
 
 @require_safe
-@may("see")
+@may("keep customers")
 def export(request: ShopRequest, kind: str, customer_id: int = 0) -> HttpResponse:
     """All customers, or one, as CSV or vCards."""
     found = request.membership.shop.customers.prefetch_related("sites")

@@ -181,7 +181,7 @@ _FILES = {
 
 
 @require_safe
-@may("see")
+@may("edit job")
 def export(request: ShopRequest, kind: str) -> HttpResponse:
     """All installed pumps as a table."""
     write, media_type = _FILES[kind]

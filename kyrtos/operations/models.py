@@ -28,6 +28,8 @@ class Backup(models.Model):
 class ShopFile(models.Model):
     """A file of one shop that a worker makes, or takes in."""
 
+    PUMPS_NAME = "pumps.xlsx"
+
     class Kind(models.TextChoices):
         PUMPS = "pumps", "the catalogue as a workbook"
         ALL = "all", "all of the shop's data"
@@ -59,7 +61,7 @@ class ShopFile(models.Model):
     @property
     def name(self) -> str:
         """What the file is called when it is saved."""
-        return "pumps.xlsx" if self.kind == self.Kind.PUMPS else "kyrtos-shop.zip"
+        return self.PUMPS_NAME if self.kind == self.Kind.PUMPS else "kyrtos-shop.zip"
 
     @property
     def percent(self) -> int:

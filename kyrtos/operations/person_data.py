@@ -20,8 +20,11 @@ from kyrtos.jobs.models import Revision
 from kyrtos.paper.models import Paper
 
 
-def data_of(member: Membership) -> dict[str, Any]:
-    """Name, address, settings, sessions, and what was done in the shop; for JSON."""
+def data_of(member: Membership, *, own: bool) -> dict[str, Any]:
+    """Name, address, settings, sessions, and what was done in the shop; for JSON.
+
+    To the shop's owner the sessions are those in this shop only.
+    """
     user, shop = member.user, member.shop
     edits = Revision.objects.filter(job__shop=shop, user=user).order_by("pk")
     papers = Paper.objects.filter(job__shop=shop, issued_by=user).order_by("pk")
@@ -32,7 +35,7 @@ def data_of(member: Membership) -> dict[str, Any]:
             "last name": user.last_name,
             "address": user.email,
             "since": user.date_joined,
-            "last signed in": user.last_login,
+            "last signed in" if own else "last here": user.last_login if own else member.last_here,
         },
         "in the shop": {"shop": shop.name, "role": member.role},
         "prefers": {
@@ -44,7 +47,7 @@ def data_of(member: Membership) -> dict[str, Any]:
         "second steps": [one.get_type_display() for one in sessions.second_steps(user)],
         "sessions": [
             {"since": one.created_at, "from": one.ip, "browser": one.user_agent}
-            for one in sessions.open_sessions(user)
+            for one in (sessions.open_sessions(user) if own else sessions.of_shop(member))
         ],
         "edits": list(edits.values("job__title", "number", "path", "at")),
         "papers": list(papers.values("job__title", "number", "issued")),
@@ -66,8 +69,8 @@ def data_of(member: Membership) -> dict[str, Any]:
     }
 
 
-def _file(member: Membership) -> HttpResponse:
-    text = json.dumps(data_of(member), ensure_ascii=False, indent=1, default=str)
+def _file(member: Membership, *, own: bool) -> HttpResponse:
+    text = json.dumps(data_of(member, own=own), ensure_ascii=False, indent=1, default=str)
     head = {"Content-Disposition": 'attachment; filename="person.json"'}
     return HttpResponse(text, content_type="application/json", headers=head)
 
@@ -77,7 +80,7 @@ def _file(member: Membership) -> HttpResponse:
 def own_data(request: ShopRequest) -> HttpResponse:
     """One's own, as a file."""
     did(request, "own data taken out")
-    return _file(request.membership)
+    return _file(request.membership, own=True)
 
 
 @require_safe
@@ -87,4 +90,4 @@ def member_data(request: ShopRequest, member_id: int) -> HttpResponse:
     found = Membership.objects.select_related("user", "shop")
     member = get_object_or_404(found, pk=member_id, shop=request.membership.shop)
     did(request, "data of a person taken out", member.user.username)
-    return _file(member)
+    return _file(member, own=False)

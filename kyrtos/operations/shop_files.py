@@ -20,15 +20,15 @@ from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_write import write_xlsx
 
 LARGEST_BYTES = 200_000_000
-KEPT = 4  # files a shop
+KEPT = 2  # finished files of each kind a shop
 _TELL_EVERY = 500
 
 
 def begin(shop: Shop, user: User, kind: str, content: bytes = b"") -> ShopFile:
-    """Note a file to be made or taken in; older ones make room."""
+    """Note a file to be made or taken in; older finished ones of its kind make room."""
     made = ShopFile.objects.create(shop=shop, user=user, kind=kind, content=content)
-    old = ShopFile.objects.filter(shop=shop).values_list("pk", flat=True)[KEPT:]
-    ShopFile.objects.filter(pk__in=list(old)).delete()
+    finished = ShopFile.objects.filter(shop=shop, kind=kind).exclude(state=ShopFile.State.WAITING)
+    ShopFile.objects.filter(pk__in=list(finished.values_list("pk", flat=True)[KEPT:])).delete()
     return made
 
 
@@ -54,7 +54,7 @@ def work_on(file: ShopFile) -> None:
             file.content, file.state = b"", ShopFile.State.TAKEN
         else:
             pumps = file.kind == ShopFile.Kind.PUMPS
-            file.content = _workbook(file.shop, told) if pumps else shop_data.write(file.shop, told)
+            file.content = workbook(file.shop, told) if pumps else shop_data.write(file.shop, told)
             file.state = ShopFile.State.READY
     except CalledOff:
         file.state, file.content = ShopFile.State.CALLED_OFF, b""
@@ -82,7 +82,8 @@ def _take_in(file: ShopFile) -> str:
     return came
 
 
-def _workbook(shop: Shop, told: shop_data.Progress) -> bytes:
+def workbook(shop: Shop, told: shop_data.Progress = lambda *_: None) -> bytes:
+    """All pumps of a shop as the workbook that the import reads."""
     rows = CatalogueEntry.objects.filter(shop=shop, archived=False).order_by("pump_id")
     total = rows.count()
 

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
-from kyrtos.accounts.permissions import ShopRequest, can, may
+from kyrtos.accounts.permissions import Action, ShopRequest, can, may
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.config.middleware import takes
 from kyrtos.config.queue import enqueue
@@ -84,6 +84,8 @@ def take_shop_file(request: ShopRequest) -> HttpResponse:
             raise shop_data.CannotTakeIn("choose the ZIP file first")
         if (sent.size or 0) > shop_files.LARGEST_BYTES:
             raise shop_data.CannotTakeIn("the file is larger than 200 MB")
+        if _waiting(request, ShopFile.Kind.INTO):
+            raise shop_data.CannotTakeIn("one is being taken in: wait for it, or call it off")
         content = sent.read()
         shop_data.judged(content)
         if not shop_data.is_empty(request.membership.shop):
@@ -98,22 +100,34 @@ def take_shop_file(request: ShopRequest) -> HttpResponse:
 @may("set shop")
 def make_shop_file(request: ShopRequest) -> HttpResponse:
     """All of the shop's data as a ZIP, by the worker."""
+    waiting = _waiting(request, ShopFile.Kind.ALL)
+    if waiting:
+        return redirect("file", file_id=waiting.pk)
     did(request, "shop's data asked for")
     return _begun(request, ShopFile.Kind.ALL)
 
 
-@require_safe
-@may("see")
+@may("change catalogue")
 def export_xlsx(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the workbook that the import reads; a large one by the worker."""
-    did(request, "catalogue exported", "XLSX")
     shop = request.membership.shop
-    if CatalogueEntry.objects.filter(shop=shop, archived=False).count() > _AT_ONCE:
-        waiting = shop.files.filter(kind=ShopFile.Kind.PUMPS, state=ShopFile.State.WAITING).first()
-        return redirect("file", file_id=waiting.pk) if waiting else _begun(request, "pumps")
-    made = shop_files.begin(shop, cast(User, request.user), ShopFile.Kind.PUMPS)
-    shop_files.work_on(made)
-    return _sent(made)
+    if CatalogueEntry.objects.filter(shop=shop, archived=False).count() <= _AT_ONCE:
+        did(request, "catalogue exported", "XLSX")
+        return _workbook(shop_files.workbook(shop))
+    waiting = _waiting(request, ShopFile.Kind.PUMPS)
+    if waiting:
+        return redirect("file", file_id=waiting.pk)
+    if request.method == "POST":
+        did(request, "catalogue exported", "XLSX")
+        return _begun(request, ShopFile.Kind.PUMPS)
+    ready = shop.files.filter(kind=ShopFile.Kind.PUMPS, state=ShopFile.State.READY)
+    last = ready.defer("content").first()
+    return render(request, "operations/ask_for_pumps.html", {"last": last})
+
+
+def _waiting(request: ShopRequest, kind: str) -> ShopFile | None:
+    files = request.membership.shop.files.filter(kind=kind, state=ShopFile.State.WAITING)
+    return files.defer("content").first()
 
 
 def _begun(request: ShopRequest, kind: str, content: bytes = b"") -> HttpResponse:
@@ -125,7 +139,8 @@ def _begun(request: ShopRequest, kind: str, content: bytes = b"") -> HttpRespons
 
 def _found(request: ShopRequest, file_id: int) -> ShopFile:
     found = get_object_or_404(ShopFile, pk=file_id, shop=request.membership.shop)
-    if found.kind != ShopFile.Kind.PUMPS and not can(request.membership, "set shop"):
+    needed: Action = "change catalogue" if found.kind == ShopFile.Kind.PUMPS else "set shop"
+    if not can(request.membership, needed):
         raise Http404("no such file")
     return found
 
@@ -154,6 +169,12 @@ def shop_file_content(request: ShopRequest, file_id: int) -> HttpResponse:
 
 
 def _sent(file: ShopFile) -> HttpResponse:
+    if file.kind == ShopFile.Kind.PUMPS:
+        return _workbook(bytes(file.content))
     head = {"Content-Disposition": f'attachment; filename="{file.name}"'}
-    kind = _XLSX if file.kind == ShopFile.Kind.PUMPS else "application/zip"
-    return HttpResponse(bytes(file.content), content_type=kind, headers=head)
+    return HttpResponse(bytes(file.content), content_type="application/zip", headers=head)
+
+
+def _workbook(content: bytes) -> HttpResponse:
+    head = {"Content-Disposition": f'attachment; filename="{ShopFile.PUMPS_NAME}"'}
+    return HttpResponse(content, content_type=_XLSX, headers=head)

@@ -307,14 +307,17 @@ def test_a_large_workbook_is_made_by_the_worker_and_can_be_called_off(estimator,
     from kyrtos.operations import views
 
     monkeypatch.setattr(views, "_AT_ONCE", 10)
-    at = estimator.get("/catalogue/pumps.xlsx").url
-    assert estimator.get("/catalogue/pumps.xlsx").url == at  # not twice
+    assert "Make the workbook" in text_of(estimator.get("/catalogue/pumps.xlsx"))
+    assert not shop.files.exists()  # looking makes nothing
+    at = estimator.post("/catalogue/pumps.xlsx").url
+    assert estimator.post("/catalogue/pumps.xlsx").url == at  # not twice
     estimator.post(at)
     queue.run_held()
     assert "Called off" in text_of(estimator.get(at))
     assert estimator.get(f"{at}content/").status_code == 404
-    at = estimator.get("/catalogue/pumps.xlsx").url
+    at = estimator.post("/catalogue/pumps.xlsx").url
     queue.run_held()
+    assert at in estimator.get("/catalogue/pumps.xlsx").text
     assert estimator.get(f"{at}content/").content[:2] == b"PK"
 
 
@@ -328,9 +331,25 @@ def test_it_stops_where_it_is_called_off_on_its_way(shop, monkeypatch):
 
 def test_files_make_room_and_belong_to_one_shop(owner, newcomer, shop):
     user = User.objects.get(username="isolde")
-    made = [shop_files.begin(shop, user, ShopFile.Kind.ALL) for _ in range(6)]
-    assert shop.files.count() == shop_files.KEPT
-    assert newcomer.get(f"/shop-file/{made[-1].pk}/").status_code == 404
+    own = shop_files.begin(shop, user, ShopFile.Kind.ALL)
+    shop_files.work_on(own)
+    waits = shop_files.begin(shop, user, ShopFile.Kind.INTO, b"x")
+    for _ in range(6):
+        made = shop_files.begin(shop, user, ShopFile.Kind.PUMPS)
+        shop_files.call_off(made)
+    kinds = [file.kind for file in shop.files.defer("content")]
+    assert kinds.count("pumps") == shop_files.KEPT + 1
+    assert {own.pk, waits.pk} <= {file.pk for file in shop.files.defer("content")}
+    assert newcomer.get(f"/shop-file/{made.pk}/").status_code == 404
+
+
+def test_one_file_of_a_kind_waits_at_a_time(owner, shop):
+    at = owner.post("/shop-file/new/").url
+    assert owner.post("/shop-file/new/").url == at
+    shop_files.begin(shop, User.objects.get(username="isolde"), ShopFile.Kind.INTO, b"x")
+    shop.jobs.all().delete()
+    answer = upload(owner, b"PK")
+    assert answer.status_code == 422
 
 
 def test_what_breaks_in_the_background_is_told(shop, monkeypatch):

@@ -63,7 +63,7 @@ def test_a_link_lets_one_person_in_once(owner, shop):
         ({"password": "password1234", "again": "password1234"}, "too common"),
         ({"password": "ama-threlkeld", "username": "ama-threlkeld"}, "too similar"),
         ({"again": GOOD + "x"}, "not the same"),
-        ({"username": "isolde"}, "already exists"),
+        ({"username": "isolde"}, "choose another"),
         ({"username": ""}, "required"),
     ],
 )
