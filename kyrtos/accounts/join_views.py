@@ -16,7 +16,6 @@ from kyrtos.accounts.models import User
 from kyrtos.accounts.proven import sign_in_by_password
 from kyrtos.shops.models import UNITS
 
-
 _TAKEN = "This name, or one that looks like it, is or was somebody's: choose another."
 
 

@@ -97,7 +97,7 @@ def memberships_of(request: HttpRequest) -> list[Membership]:
 def work_in(request: HttpRequest, shop_id: int) -> None:
     """Work in another of one's shops from now on, and after the next signing in."""
     request.session[_SHOP] = shop_id
-    User.objects.filter(pk=request.user.pk).update(last_shop=shop_id)
+    User.objects.filter(username=request.user.get_username()).update(last_shop=shop_id)
 
 
 def of_shop(member: Membership) -> list[UserSession]:

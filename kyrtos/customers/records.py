@@ -11,7 +11,8 @@ from django.db import transaction
 from django.db.models import Count, Q, QuerySet
 from django.dispatch import Signal
 
-from kyrtos.customers.models import Customer, Site, folded
+from kyrtos.customers.crossing_out import Names
+from kyrtos.customers.models import Customer, Site, SiteFile, folded
 from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
 from sizing.base import units
@@ -22,7 +23,7 @@ Record = TypeVar("Record", Customer, Site)
 # Whoever points at customers and sites listens: jobs, installed pumps.
 customers_merged = Signal()  # stays, goes
 sites_merged = Signal()  # stays, goes
-customer_forgotten = Signal()  # customer, instead: the name that stands in its place
+customer_forgotten = Signal()  # customer, names: what is crossed out, instead: its name now
 
 _CUSTOMER_TEXTS = ("people", "address", "mail", "phone", "notes", "units")
 _SITE_TEXTS = ("address", "plus_code", "notes", "water")
@@ -182,11 +183,13 @@ def merge_sites(stays: Site, goes: Site) -> None:
 def forget(customer: Customer, remove_file: Callable[[str], object]) -> str:
     """Take a customer out on request: name, addresses, photos; and what it is called from now on.
 
-    What the law asks to keep (papers, what stood where) stays under a name that says nothing; the
-    jobs and papers do that themselves on hearing of it.
+    What the law asks to keep (papers, what stood where) stays under a name that says nothing. What
+    others wrote of the customer, in jobs, papers, notes and the record, is crossed out there: each
+    place does that itself on hearing of it.
     """
     instead = f"customer {customer.pk}, taken out on request"
-    customer_forgotten.send(Customer, customer=customer, instead=instead)
+    names = Names(_names_of(customer))
+    customer_forgotten.send(Customer, customer=customer, names=names, instead=instead)
     for number, site in enumerate(customer.sites.all(), 1):
         for file in site.files.all():
             transaction.on_commit(partial(remove_file, file.stored))
@@ -199,10 +202,25 @@ def forget(customer: Customer, remove_file: Callable[[str], object]) -> str:
             longitude=None,
             **dict.fromkeys(_SITE_TEXTS, ""),
         )
+    others = Customer.objects.filter(shop=customer.shop_id).exclude(pk=customer.pk)
+    names.cross_out(others, "notes")
+    names.cross_out(Site.objects.filter(shop=customer.shop_id), "notes", "water", "address")
+    names.cross_out(SiteFile.objects.filter(site__shop=customer.shop_id), "name")
     Customer.objects.filter(pk=customer.pk).update(
         name=instead, known_as=folded(instead), also=[], **dict.fromkeys(_CUSTOMER_TEXTS, "")
     )
     return instead
+
+
+def _names_of(customer: Customer) -> set[str]:
+    """By what the customer was called and can be found."""
+    names = {customer.name, customer.mail, customer.phone, *customer.also}
+    names |= {line.strip() for line in customer.people.splitlines()}
+    for job in customer.jobs.all():
+        names |= {job.customer}
+        names |= {str(one.document.get("customer") or "") for one in job.revisions.all()}
+        names |= {str(one.document.get("customer") or "") for one in job.papers.all()}
+    return {one for one in names if len(one.strip()) > 2}  # a number or a letter names nobody
 
 
 def facts_of(site: Site) -> dict[str, str]:

@@ -104,6 +104,7 @@ def forget(request: ShopRequest, customer_id: int) -> HttpResponse:
     if request.POST.get("sure") != "on":
         messages.error(request, "Nothing was taken out: tick the box that you are sure.")
         return redirect("customer", customer_id=found.pk)
+    list(messages.get_messages(request))  # one that waits may name them
     instead = records.forget(found, default_storage.delete)
     did(request, "customer taken out", instead)
     messages.success(request, "Name, addresses, notes and photos are taken out.")

@@ -16,9 +16,9 @@ from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.customers import records
+from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer, Site
 from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder
-from kyrtos.jobs.linking import nameless
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_alone, size_document
 from kyrtos.shops import quota, trouble
@@ -337,19 +337,12 @@ def search(shop: Shop, *, words: str = "", state: str = "") -> QuerySet[Installe
 
 
 @receiver(records.customer_forgotten)
-def _forgotten(customer: Customer, instead: str, **_: Any) -> None:
-    """What was written at their pumps does not name them either."""
-    names = {customer.name}
-    for pump in InstalledPump.objects.filter(site__customer=customer):
-        texts = ("place", "settings", "parts")
-        told = {name: nameless(getattr(pump, name), names, instead) for name in texts}
-        InstalledPump.objects.filter(pk=pump.pk).update(place=told.pop("place")[:120], **told)
-        for event in pump.events.all():
-            text = nameless(event.text, names, instead)
-            Event.objects.filter(pk=event.pk).update(text=text)
-        for reminder in pump.reminders.all():
-            text = nameless(reminder.text, names, instead)[:200]
-            Reminder.objects.filter(pk=reminder.pk).update(text=text)
+def _forgotten(customer: Customer, names: Names, **_: Any) -> None:
+    """What was written at pumps, theirs and others, does not name them either."""
+    pumps = InstalledPump.objects.filter(shop=customer.shop_id)
+    names.cross_out(pumps, "place", "settings", "parts")
+    names.cross_out(Event.objects.filter(pump__shop=customer.shop_id), "text")
+    names.cross_out(Reminder.objects.filter(pump__shop=customer.shop_id), "text")
 
 
 @receiver(records.sites_merged)

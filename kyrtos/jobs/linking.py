@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, cast
@@ -11,6 +10,7 @@ from django.db.models import RestrictedError
 from django.dispatch import receiver
 
 from kyrtos.customers import records
+from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer, Site
 from kyrtos.jobs.models import Job, JobNote, Revision
 from kyrtos.shops.models import Shop
@@ -71,30 +71,20 @@ def _sites_merged(stays: Site, goes: Site, **_: Any) -> None:
 
 
 @receiver(records.customer_forgotten)
-def _forgotten(customer: Customer, instead: str, **_: Any) -> None:
+def _forgotten(customer: Customer, names: Names, instead: str, **_: Any) -> None:
     """No revision, note or column of a job names who asked to be taken out."""
     for job in customer.jobs.all():
-        names = {customer.name, job.customer}
-        for revision in job.revisions.all():
-            names |= {revision.document.get("customer", "")}
         for revision in job.revisions.all():
             held = without(revision.document, names, instead)
             Revision.objects.filter(pk=revision.pk).update(document=held)
-        for note in job.notes.all():
-            JobNote.objects.filter(pk=note.pk).update(text=nameless(note.text, names, instead))
         Job.objects.filter(pk=job.pk).update(
-            customer=instead, site="", title=nameless(job.title, names, instead)
+            customer=instead, site="", title=names.crossed_out(job.title)
         )
+    names.cross_out(Revision.objects.filter(job__shop=customer.shop_id), "document")
+    names.cross_out(Job.objects.filter(shop=customer.shop_id), "title")
+    names.cross_out(JobNote.objects.filter(job__shop=customer.shop_id), "text")
 
 
-def without(document: Mapping[str, Any], names: set[str], instead: str) -> dict[str, Any]:
+def without(document: Mapping[str, Any], names: Names, instead: str) -> dict[str, Any]:
     """A job's document as JSON, without the customer's name and place."""
-    texts = {key: nameless(str(document.get(key, "")), names, instead) for key in ("title", "note")}
-    return {**document, **texts, "customer": instead, "site": ""}
-
-
-def nameless(text: str, names: set[str], instead: str) -> str:
-    """A text in which names are written over."""
-    for name in sorted(filter(None, names), key=len, reverse=True):
-        text = re.sub(re.escape(name), instead, text, flags=re.IGNORECASE)
-    return text[:200] if len(text) > 200 and "\n" not in text else text
+    return {**names.out_of(document), "customer": instead, "site": ""}

@@ -5,4 +5,4 @@ class OperationsConfig(AppConfig):
     name = "kyrtos.operations"
 
     def ready(self) -> None:
-        from kyrtos.operations import tasks  # noqa: F401  the nightly one
+        from kyrtos.operations import forgetting, tasks  # noqa: F401  they listen and run at night

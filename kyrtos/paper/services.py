@@ -17,6 +17,7 @@ from django.utils import timezone
 from kyrtos import VERSION
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.publishing import catalogue_of
+from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer
 from kyrtos.customers.records import customer_forgotten
 from kyrtos.house_rules.services import rules_of
@@ -185,20 +186,26 @@ def print_paper(
 
 
 @receiver(customer_forgotten)
-def _forgotten(customer: Customer, instead: str, **_: Any) -> None:
+def _forgotten(customer: Customer, names: Names, instead: str, **_: Any) -> None:
     """Papers stay, as a shop has to be able to show them: printed again without the name."""
-    for job in customer.jobs.select_related("shop"):
-        names = {customer.name, job.customer}
-        for paper in job.papers.select_related("issued_by").order_by("number"):
-            held = without(paper.document, names | {paper.document.get("customer", "")}, instead)
-            Paper.objects.filter(pk=paper.pk).update(document=held)
-            paper.document = held
-            pdf = print_paper(
-                job,
-                thaw(paper),
-                number=paper.number,
-                issued=paper.issued,
-                issued_by=str(paper.issued_by),
-                revision=paper.revision,
-            )
-            Paper.objects.filter(pk=paper.pk).update(pdf=pdf)
+    of_shop = Paper.objects.select_related("issued_by", "job__shop")
+    for paper in of_shop.filter(job__customer_record=customer):
+        _print_again(paper, without(paper.document, names, instead))
+    others = of_shop.filter(job__shop=customer.shop_id).exclude(job__customer_record=customer)
+    for paper in names.holding(others, "document"):
+        _print_again(paper, names.out_of(paper.document))
+
+
+def _print_again(paper: Paper, held: dict[str, Any]) -> None:
+    if held == paper.document:
+        return
+    paper.document = held
+    paper.pdf = print_paper(
+        paper.job,
+        thaw(paper),
+        number=paper.number,
+        issued=paper.issued,
+        issued_by=str(paper.issued_by),
+        revision=paper.revision,
+    )
+    paper.save(update_fields=["document", "pdf"])
