@@ -8,6 +8,7 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from kyrtos.accounts.permissions import ALLOWED
+from kyrtos.accounts.sessions import memberships_of
 
 
 def shop(request: HttpRequest) -> dict[str, Any]:
@@ -25,5 +26,6 @@ def shop(request: HttpRequest) -> dict[str, Any]:
         "may_keep_customers": "keep customers" in allowed,
         "may_set_rules": "set rules" in allowed,
         "may_set_shop": "set shop" in allowed,
+        "several_shops": bool(membership) and len(memberships_of(request)) > 1,
         "demo": settings.DEMO,
     }

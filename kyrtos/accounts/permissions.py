@@ -8,9 +8,10 @@ from typing import Any, Literal, cast, get_args
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
+from kyrtos.accounts import whose
 from kyrtos.accounts.models import Membership, Role
 from kyrtos.accounts.sessions import idle_too_long, step_is_missing
 from kyrtos.accounts.terms import reader_of
@@ -58,6 +59,12 @@ def without_second_step(view: View) -> View:
     return view
 
 
+def in_any_shop(view: View) -> View:
+    """Marks what one does whichever shop one's page is of; under :func:`may`."""
+    view.in_any_shop = True  # type: ignore[attr-defined]
+    return view
+
+
 def may(action: Action) -> Callable[[View], View]:
     """Only members whose role allows the action get to the view.
 
@@ -86,8 +93,18 @@ def may(action: Action) -> Callable[[View], View]:
                     return HttpResponse(_STEP_FIRST, status=403, content_type="text/plain")
                 messages.warning(request, _STEP_FIRST)
                 return redirect("security")
+            if not getattr(view, "in_any_shop", False):
+                other = whose.elsewhere(request, membership)
+                if other is not None:
+                    return other
             with reading(reader_of(membership)):
-                return view(cast(ShopRequest, request), *args, **kwargs)
+                try:
+                    return view(cast(ShopRequest, request), *args, **kwargs)
+                except Http404:
+                    other = whose.of_another(request, membership, kwargs)
+                    if other is None:
+                        raise
+                    return cast(HttpResponse, other)
 
         guarded.members_only = True  # type: ignore[attr-defined]  # for the door
         return guarded

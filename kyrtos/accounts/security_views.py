@@ -10,15 +10,15 @@ from django import forms
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.views import LoginView
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from kyrtos.accounts import addresses, first_run, sessions
+from kyrtos.accounts import addresses, first_run, sessions, whose
 from kyrtos.accounts.audit import did, note_everywhere
 from kyrtos.accounts.guessing import SignInForm, address_of
 from kyrtos.accounts.models import User
-from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
+from kyrtos.accounts.permissions import ShopRequest, in_any_shop, may, without_second_step
 from kyrtos.accounts.proven import proven, sign_in_by_password
 from kyrtos.config.middleware import signed_out
 
@@ -127,12 +127,27 @@ def end_sessions(request: ShopRequest) -> HttpResponse:
 
 @require_POST
 @may("see")
+@in_any_shop
 @proven
 def change_shop(request: ShopRequest, shop_id: int) -> HttpResponse:
-    """Work in another of one's shops."""
+    """Work in another of one's shops; then what was sent from a page of it is sent once more."""
     member = get_object_or_404(cast(User, request.user).memberships, shop_id=shop_id)
     if sessions.too_idle_for(request, member):
         return signed_out(request)
     sessions.work_in(request, member.shop_id)
-    messages.success(request, f"You work in {member.shop} now, as {member.get_role_display()}.")
-    return redirect("job-list")
+    if "HX-Request" in request.headers:
+        return HttpResponse(status=204)
+    then = whose.next_page(request)
+    if not then or not request.POST.get("do_again"):
+        told = f"You work in {member.shop} now, as {member.get_role_display()}."
+        messages.success(request, told)
+        return redirect(then or "job-list")
+    # after a proof that was asked for in between, the browser's own form is the one of the password
+    if request.resolver_match and request.resolver_match.url_name == "change-shop":
+        return HttpResponseRedirect(then, preserve_request=True)  # with all that was typed
+    context = {
+        "told": f"You work in {member.shop} now.",
+        "here": then,
+        "sent": whose.sent_of(request),
+    }
+    return render(request, "accounts/send_again.html", context)

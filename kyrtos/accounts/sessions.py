@@ -20,6 +20,7 @@ from kyrtos.accounts.models import Membership, User
 _SEEN = "seen_at"
 _SHOP = "shop"
 _IDLE = "idle_s"
+_PLACES = "places"
 _EVERY_S = 60  # a session notes at most so often that it is in use
 
 
@@ -88,10 +89,15 @@ def step_is_missing(membership: Membership) -> bool:
 
 
 def memberships_of(request: HttpRequest) -> list[Membership]:
-    """The person's places, that of the shop they work in first."""
+    """The person's places, that of the shop they work in first; asked for once a request."""
+    held: list[Membership] | None = getattr(request, _PLACES, None)
+    if held is not None:
+        return held
     found = list(Membership.objects.select_related("shop", "user").filter(user=request.user.pk))
     chosen = request.session.get(_SHOP)
-    return sorted(found, key=lambda one: one.shop_id != chosen)
+    found.sort(key=lambda one: one.shop_id != chosen)
+    setattr(request, _PLACES, found)
+    return found
 
 
 def work_in(request: HttpRequest, shop_id: int) -> None:

@@ -81,6 +81,7 @@ TEMPLATES = [
         "DIRS": [BASE_DIR / "kyrtos" / "templates"],
         "APP_DIRS": True,
         "OPTIONS": {
+            "builtins": ["kyrtos.accounts.templatetags.of_shop"],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",

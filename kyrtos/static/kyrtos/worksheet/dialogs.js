@@ -20,13 +20,14 @@
     dialog.setAttribute("aria-busy", "true");
     await kyrtos.idle(); // what was typed is saved first, so that the question is put to what is seen
     if (mine !== asked) return;
-    const { status, text } = await kyrtos.request(`${location.pathname}dialogs/${name}/?${new URLSearchParams(values)}`);
+    const { status, text, over } = await kyrtos.request(`${location.pathname}dialogs/${name}/?${new URLSearchParams(values)}`);
     if (mine !== asked) return;
     dialog.removeAttribute("aria-busy");
     const keys = typed;
     const at = document.activeElement?.matches("#dialog [data-asks-again]") ? document.activeElement.id : null;
     typed = null;
     if (status === 401) { dialog.close(); kyrtos.signIn(() => ask(name, values)); return; }
+    if (over) { dialog.close(); kyrtos.otherShop(text, over, () => ask(name, values)); return; }
     if (status === 200 || status === 422) body.innerHTML = text; // 422: it could not be worked out, in words
     else body.textContent = NO_ANSWER;
     if (at && document.getElementById(at)) document.getElementById(at).focus();
@@ -78,8 +79,9 @@
     const mine = asked;
     const data = new FormData(form, submitter);
     data.set("page", kyrtos.sheet().dataset.page);
-    const { status, text } = await kyrtos.request(form.action, data);
+    const { status, text, over } = await kyrtos.request(form.action, data);
     if (status === 401) { kyrtos.signIn(() => post(form, submitter)); return; }
+    if (over) { body.querySelector(".say.problem").textContent = `${text} Go over to this page's shop, then send it again.`; return; }
     if (status === 200) {
       if (mine === asked) dialog.close();
       kyrtos.show(text);

@@ -12,13 +12,19 @@ window.kyrtos = {};
   const idlers = [];
   let sending = null;
 
-  // Answers with status and text; status 0 when nobody answered, 401 when the session has run out.
+  // Answers with status and text; status 0 when nobody answered, 401 when the session has run out. "over":
+  // where to post so that one works in this page's shop again, where another tab has gone over to another.
   async function request(url, body) {
-    const headers = { "HX-Request": "true", "X-CSRFToken": cookie("csrftoken") ?? cookie("__Host-csrftoken") ?? "" };
+    const headers = {
+      "HX-Request": "true",
+      "X-CSRFToken": cookie("csrftoken") ?? cookie("__Host-csrftoken") ?? "",
+      "X-Kyrtos-Shop": document.body.dataset.shop,
+    };
     const signal = AbortSignal.timeout(PATIENCE_MS);
     try {
       const answer = await fetch(url, { method: body ? "POST" : "GET", body, headers, signal, redirect: "manual" });
-      return { status: answer.type === "opaqueredirect" ? 401 : answer.status, text: await answer.text() };
+      const over = answer.headers.get("Kyrtos-Go-Over");
+      return { status: answer.type === "opaqueredirect" ? 401 : answer.status, text: await answer.text(), over };
     } catch { return { status: 0, text: "" }; }
   }
 
@@ -35,7 +41,7 @@ window.kyrtos = {};
     sending = waiting.shift();
     const { dataset } = sheet();
     const form = new URLSearchParams({ ...sending.values, revision: dataset.revision, page: dataset.page });
-    const { status, text } = await request(sending.url, form);
+    const { status, text, over } = await request(sending.url, form);
     const done = sending;
     const unanswered = status === 0 || status >= 500;
     sending = null;
@@ -46,6 +52,9 @@ window.kyrtos = {};
     } else if (status === 401) {
       putBack(done);
       kyrtos.signIn(next);
+    } else if (over) {
+      putBack(done);
+      otherShop(text, over, next);
     } else {
       if (status < 300) show(text, done);
       else if (status === 409) await gone(done, text);
@@ -97,6 +106,23 @@ window.kyrtos = {};
     say.textContent = `Not saved. ${why}`;
   }
 
+  // Nothing is sent until one says that one works in this page's shop: by one click, then all goes on.
+  function otherShop(why, over, then) {
+    notice(why);
+    const button = Object.assign(document.createElement("button"), { type: "button", className: "btn btn-primary btn-small" });
+    button.textContent = "Work in this page's shop, and go on";
+    button.dataset.goOver = "";
+    button.addEventListener("click", () => goOver(over, then));
+    document.getElementById("notices").firstElementChild.append(" ", button);
+  }
+
+  async function goOver(over, then) {
+    const { status, text } = await request(over, new URLSearchParams());
+    if (status === 401) kyrtos.signIn(() => goOver(over, then));
+    else if (status === 204) { document.getElementById("notices").replaceChildren(); then(); }
+    else notice(text || "no answer from the server. Try again.");
+  }
+
   function notice(why) {
     const line = Object.assign(document.createElement("p"), { className: "note bad", textContent: `Not done. ${why}` });
     line.setAttribute("role", "alert");
@@ -112,7 +138,7 @@ window.kyrtos = {};
   });
 
   Object.assign(kyrtos, {
-    sheet, request, show,
+    sheet, request, show, otherShop,
     change: (path, value, more = {}) => send(sheet().dataset.change, { path, value, ...more }),
     post: (name, values = {}) => send(`${location.pathname}${name}/`, values),
     mayEdit: () => sheet()?.dataset.mayEdit === "1",
