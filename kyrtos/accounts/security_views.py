@@ -9,7 +9,7 @@ from allauth.mfa.recovery_codes.internal.auth import RecoveryCodes
 from django import forms
 from django.conf import settings
 from django.contrib import messages
-from django.contrib.auth.views import LoginView
+from django.contrib.auth.views import LoginView, LogoutView
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
@@ -44,6 +44,19 @@ class SignIn(LoginView):
     def get_context_data(self, **given: Any) -> dict[str, Any]:
         """With whether this server can send a mail."""
         return super().get_context_data(**given) | {"sends_mail": settings.SENDS_MAIL}
+
+
+class SignOut(LogoutView):
+    """The end of a session; a browser that knows the word forgets what it kept of our pages.
+
+    Not what waits on a phone to be sent: that stays there until its typist is back.
+    """
+
+    def post(self, request: HttpRequest, *args: Any, **given: Any) -> HttpResponse:
+        """Sign out."""
+        answer = super().post(request, *args, **given)
+        answer.headers["Clear-Site-Data"] = '"cache"'
+        return answer
 
 
 @require_safe

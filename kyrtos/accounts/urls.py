@@ -1,5 +1,4 @@
 from allauth.account import views as account
-from django.contrib.auth.views import LogoutView
 from django.urls import include, path, re_path
 
 from kyrtos.accounts import (
@@ -31,8 +30,8 @@ urlpatterns = [
         account.password_reset_from_key_done,
         name="account_reset_password_from_key_done",
     ),
-    path("sign-out/", LogoutView.as_view(), name="sign-out"),
-    path("sign-out/", LogoutView.as_view(), name="account_logout"),
+    path("sign-out/", security_views.SignOut.as_view(), name="sign-out"),
+    path("sign-out/", security_views.SignOut.as_view(), name="account_logout"),
     path("begin/", join_views.begin, name="begin"),
     path("join/<str:token>/", join_views.join, name="join"),
     path("settings/", settings_views.own, name="settings"),

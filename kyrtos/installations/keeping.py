@@ -197,10 +197,15 @@ class UsedElsewhere(SizingError):
 Sent = TypeVar("Sent", Event, ReadingSet)
 
 
+_SAME = {"typed", "kind", "cause", "text"}  # what tells one thing from another
+
+
 def once(
     model: type[Sent], pump: InstalledPump, token: uuid.UUID | None, made: dict[str, Any]
 ) -> tuple[Sent, bool]:
     """What was sent under a token, kept once however often and at once it comes; whether it is new.
+
+    Other words under the same token are another thing: from an old page, opened again.
 
     Raises
     ------
@@ -213,7 +218,17 @@ def once(
             "this form was sent from another pump's page: open this pump's page anew and type it"
             " there; nothing was kept"
         )
+    if not is_new and any(getattr(row, name) != made[name] for name in _SAME & made.keys()):
+        raise UsedElsewhere(
+            "something else was sent from this form already and is kept; look whether this is new"
+            " as well, then send it again"
+        )
     return row, is_new
+
+
+def is_kept(token: uuid.UUID | None) -> bool:
+    """Whether an event was kept under a token already."""
+    return token is not None and Event.objects.filter(token=token).exists()
 
 
 @transaction.atomic

@@ -8,11 +8,12 @@ from functools import lru_cache
 from pathlib import Path
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.middleware.csrf import get_token
 from django.templatetags.static import static
 from django.views.decorators.http import require_safe
 
-_ASSETS = ("kyrtos/kyrtos.css", "kyrtos/icon.svg", "kyrtos/pump/pump.js")
+_ASSETS = ("kyrtos/kyrtos.css", "kyrtos/icon.svg", "kyrtos/phone.js", "kyrtos/pump/pump.js")
 _STATIC = Path(settings.BASE_DIR) / "kyrtos" / "static"
 
 
@@ -37,4 +38,13 @@ def worker(request: HttpRequest) -> HttpResponse:
     content = f"self.KEPT = {json.dumps(told)};\n{_script()}"
     answer = HttpResponse(content, content_type="text/javascript")
     answer.headers["Cache-Control"] = "no-cache"
+    return answer
+
+
+@require_safe
+def now(request: HttpRequest) -> HttpResponse:
+    """Who is signed in at this moment, and the token for what a phone kept and now sends."""
+    user = str(request.user.pk) if request.user.is_authenticated else ""
+    answer = JsonResponse({"user": user, "csrf": get_token(request) if user else ""})
+    answer.headers["Cache-Control"] = "no-store"
     return answer

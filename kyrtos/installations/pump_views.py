@@ -39,6 +39,8 @@ from sizing.base.errors import SizingError
 from sizing.handover import typed
 from sizing.handover.grades import GRADES, USUAL
 
+_QUEUED = "Kyrtos-Queued"
+
 
 def _context(
     request: ShopRequest,
@@ -87,12 +89,17 @@ def add_event(request: ShopRequest, code: str) -> HttpResponse:
             request, "installations/pump.html", _context(request, pump, event=form), status=422
         )
     try:
+        is_new = not keeping.is_kept(form.cleaned_data["token"])
         keeping.happened(pump=pump, user=user_of(request), **form.cleaned_data)
     except keeping.UsedElsewhere as problem:
         form.add_error(None, f"{problem}.")
         context = _context(request, pump, event=form)
         return render(request, "installations/pump.html", context, status=422)
-    did(request, "event at a pump", f"{pump}: {form.cleaned_data['kind']}")
+    if is_new:
+        kind = form.cleaned_data["kind"]
+        did(request, "event at a pump", f"{pump}: {kind}{_typist(request)}")
+    if _QUEUED in request.headers:
+        return _kept(is_new)
     return redirect("installed-pump", code=pump.code)
 
 
@@ -226,7 +233,7 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
         context["problem"] = "Nothing was kept: type at least one reading that can be read."
         return render(request, "installations/hand_over.html", context, status=422)
     try:
-        kept = readings.keep(
+        kept, is_new = readings.keep(
             pump=pump,
             user=user_of(request),
             judged_as=judged,
@@ -246,8 +253,23 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
             text=kept.diagnosis.replace("_", " "),
             token=uuid.uuid5(kept.token, "handed over"),
         )
-    did(request, "readings kept", f"{pump}: {kept.diagnosis or 'not compared'}")
+    if is_new:
+        about = f"{pump}: {kept.diagnosis or 'not compared'}{_typist(request)}"
+        did(request, "readings kept", about)
+    if _QUEUED in request.headers:
+        return _kept(is_new)
     return redirect("readings", code=pump.code, set_id=kept.pk)
+
+
+def _typist(request: ShopRequest) -> str:
+    """Who typed what another person sends from the same phone, as it stands in the record."""
+    name = " ".join(request.POST.get("typed_by", "").split())[:80]
+    return f", typed by {name}" if name else ""
+
+
+def _kept(is_new: bool) -> HttpResponse:
+    """The answer to a phone that sends what it had kept."""
+    return HttpResponse("kept" if is_new else "kept already", content_type="text/plain")
 
 
 @require_safe

@@ -107,13 +107,15 @@ def keep(
     system: System,
     on: datetime | None = None,
     token: uuid.UUID | None = None,
-) -> ReadingSet:
-    """Keep a set of readings; the same ``token`` again is the same set, sent twice or at once.
+) -> tuple[ReadingSet, bool]:
+    """Keep a set of readings, and whether it is new.
+
+    The same ``token`` again is the same set, sent twice or at once.
 
     Raises
     ------
     UsedElsewhere
-        The token is that of another pump's readings.
+        The token is that of another pump's readings, or of others of this pump.
     """
     found = judged_as.found
     made = {
@@ -124,8 +126,7 @@ def keep(
         "diagnosis": "" if found is None else found.diagnosis.code,
         "problem": judged_as.problem[:300],
     }
-    kept, _ = keeping.once(ReadingSet, pump, token, made)
-    return kept
+    return keeping.once(ReadingSet, pump, token, made)
 
 
 def _figures(found: HandedOver) -> dict[str, Any]:

@@ -14,6 +14,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/put-in/", views.put_in_for, name="put-in"),
     # what a label opens, on the phone beside the pump; the service worker keeps to this branch
     path("p/worker.js", offline_views.worker, name="pump-worker"),
+    path("p/now/", offline_views.now, name="phone-now"),
     path("p/<slug:code>/", pump_views.page, name="installed-pump"),
     path("p/<slug:code>/change/", views.change, name="change-installed"),
     path("p/<slug:code>/label.pdf", views.label, name="label"),

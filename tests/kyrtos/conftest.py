@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 
 import pytest
+from django.core.cache import cache
 from django.db import connection
 from django.test import Client
 
@@ -20,6 +21,17 @@ from tests.snapshot import _nobody_left_in_the_database, demo_shop  # noqa: F401
 def _nothing_held_from_before():
     """What one test left for later is not done by the next."""
     queue.held.clear()
+
+
+@pytest.fixture(autouse=True)
+def _nothing_counted_from_before(request, django_db_blocker):
+    """The cache's table is none of Django's: a test with transactions of its own leaves its rows."""
+    yield
+    marker = request.node.get_closest_marker("django_db")
+    own = marker is not None and marker.kwargs.get("transaction")
+    if own or "transactional_db" in request.fixturenames:
+        with django_db_blocker.unblock():
+            cache.clear()
 
 
 @pytest.fixture
@@ -54,6 +66,7 @@ def sign_in_now(client: Client, user: User) -> None:
     proof = {"method": "password", "at": time.time(), "reauthenticated": True}
     session["account_authentication_methods"] = [proof]
     session["account_authentication_methods_user"] = str(user.pk)
+    session["seen_at"] = int(time.time())  # a session in use: nothing is noted for a minute
     session.save()
 
 

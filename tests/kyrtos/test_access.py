@@ -180,6 +180,7 @@ TABLE = [
     ("make-shop-file", "post", "/shop-file/new/", {}, (302, 403, 403, 403, 302, 302)),
     ("file", "get", "/shop-file/999999/", {}, (404, 404, 404, 404, 404, 302)),
     ("file-content", "get", "/shop-file/999999/content/", {}, (404, 404, 404, 404, 404, 302)),
+    ("phone-now", "get", "/p/now/", {}, (200, 200, 200, 200, 200, 200)),
     ("begin", "get", "/begin/", {}, (404, 404, 404, 404, 404, 404)),
     ("account_login", "get", "/sign-in/", {}, (302, 302, 302, 302, 302, 200)),
     ("sign-in", "get", "/sign-in/", {}, (302, 302, 302, 302, 302, 200)),
@@ -227,7 +228,7 @@ TABLE += [
 
 @pytest.mark.parametrize("role", ROLES)
 def test_every_address_for(role, as_role, job, monkeypatch):
-    monkeypatch.setattr("kyrtos.paper.pdf.pdf_of_page", lambda *_, **__: b"%PDF-")  # slow to print
+    monkeypatch.setattr("weasyprint.HTML.write_pdf", lambda *_, **__: b"%PDF-")  # slow to print
     client = as_role(role)
     pump = job.shop.installed.create(site=job.site_record, maker="Ondrath", model="K 11")
     at = {

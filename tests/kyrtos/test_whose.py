@@ -61,8 +61,6 @@ def at(job) -> dict[str, object]:
     }
 
 
-
-
 def for_members(address: str) -> bool:
     found = re.sub("{code}", "ABCD2345", re.sub("{(customer|site)}", "1", address))
     path = found.replace("{job}", "5b1d2b0e-6f1a-4b43-9f5d-0a2a2a6f0f00").partition("?")[0]

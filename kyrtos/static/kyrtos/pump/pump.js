@@ -1,43 +1,93 @@
-// The page of an installed pump on a phone: what is typed without a network is kept here and sent later.
+// The page of an installed pump on a phone: what is typed without a network is kept here and sent later, once,
+// by who typed it. What the server refuses is set aside with its reason; the rest goes on.
 "use strict";
 (() => {
-  const KEY = "kyrtos-waiting";
   const WAIT_MS = 6000;
-  const who = document.body.dataset.user;
+  const { who, read, write, name } = window.kyrtosPhone;
   const shown = document.getElementById("waiting");
+  const open = () => read().filter((one) => !one.aside);
+  const mine = () => open().filter((one) => one.who === who || one.by === who);
   let sending = false;
 
-  const read = () => JSON.parse(localStorage.getItem(KEY) || "[]");
-  const write = (list) => localStorage.setItem(KEY, JSON.stringify(list));
-  const mine = () => read().filter((one) => one.who === who);
+  const update = (id, values) => write(read().map((one) => (one.id === id ? { ...one, ...values } : one)));
+  const drop = (id) => write(read().filter((one) => one.id !== id));
 
+  function line(text, buttons = []) {
+    const made = Object.assign(document.createElement("p"), { className: "mb-1", textContent: text });
+    for (const [label, done] of buttons) {
+      const button = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "btn btn-plain btn-small",
+        textContent: label,
+      });
+      button.addEventListener("click", () => {
+        done();
+        tell();
+        send();
+      });
+      made.append(" ", button);
+    }
+    return made;
+  }
+
+  // What others typed is counted and named, and never shown.
   function tell(problem = "") {
     if (!shown) return;
+    const lines = [];
     const count = mine().length;
-    shown.hidden = !count;
-    shown.textContent = count
-      ? `▲ ${count} not sent yet: kept on this phone, sent as soon as there is a network.${problem ? ` ${problem}` : ""}`
-      : "";
+    const why = problem ? ` ${problem}` : "";
+    if (count) lines.push(line(`▲ ${count} not sent yet: kept on this phone, sent as soon as there is a network.${why}`));
+    const others = open().filter((one) => one.who !== who && one.by !== who);
+    for (const whose of new Set(others.map((one) => one.who))) {
+      const theirs = others.filter((one) => one.who === whose);
+      const typist = theirs[0].name || "somebody else";
+      lines.push(
+        line(`▲ ${theirs.length} typed by ${typist} wait here: ${typist} signs in to send them, or hand them over.`, [
+          [`Send as ${name}`, () => theirs.forEach((one) => update(one.id, { by: who }))],
+        ]),
+      );
+    }
+    for (const one of read().filter((other) => other.aside && (other.who === who || other.by === who))) {
+      lines.push(
+        line(`✕ Not taken: ${one.pump}, typed ${new Date(one.at).toLocaleString()}. ${one.aside}`, [
+          ["Try again", () => update(one.id, { aside: "" })],
+          ["Throw away", () => drop(one.id)],
+        ]),
+      );
+    }
+    shown.replaceChildren(...lines);
+    shown.hidden = !lines.length;
     shown.dataset.count = count;
   }
 
-  // What stands in the page may be an old one out of the cache: a token of now comes from the server.
-  async function freshToken(address) {
-    const answer = await fetch(address, { headers: { Accept: "text/html" } });
-    if (answer.redirected) return null;
-    const found = new DOMParser().parseFromString(await answer.text(), "text/html");
-    return found.querySelector("[name=csrfmiddlewaretoken]")?.value ?? null;
+  // What stands in the page may be an old one out of the cache: who is signed in, and the token, are asked for.
+  async function now() {
+    const answer = await fetch("/p/now/", { cache: "no-store" });
+    return answer.ok ? answer.json() : null;
   }
 
+  async function reason(answer) {
+    const text = await answer.text();
+    if (!text.includes("<")) return text;
+    const page = new DOMParser().parseFromString(text, "text/html");
+    const told = page.querySelector("main [role=alert], main .bad, main .problem") ?? page.querySelector("main p");
+    return told?.textContent.trim().replace(/\s+/g, " ") || `The server refused it (${answer.status}).`;
+  }
+
+  // "sent", "later", "stop" (nobody, or somebody else, is signed in), or why it was refused.
   async function post(one) {
-    const token = await freshToken(`${one.page}?now=1`);
-    if (!token) return "signed out";
+    const told = await now();
+    if (!told) return { stop: "" };
+    if (!told.user) return { stop: "Sign in again to send them." };
+    if (told.user !== one.who && told.user !== one.by) return { skip: true };
     const body = new URLSearchParams(one.body);
-    body.set("csrfmiddlewaretoken", token);
-    const answer = await fetch(one.url, { method: "POST", body });
-    if (new URL(answer.url).pathname.startsWith("/sign-in/")) return "signed out";
-    if (answer.ok) return "sent";
-    return answer.status >= 500 ? "later" : "refused";
+    body.set("csrfmiddlewaretoken", told.csrf);
+    if (told.user !== one.who) body.set("typed_by", one.name);
+    const answer = await fetch(one.url, { method: "POST", body, headers: { "HX-Request": "true", "Kyrtos-Queued": "1" } });
+    if (answer.ok) return { sent: true };
+    if (answer.status === 401) return { stop: "Sign in again to send them." };
+    if (answer.status >= 500 || answer.status === 429) return { stop: "" };
+    return { refused: await reason(answer) };
   }
 
   // One after the other, in the order in which they were typed.
@@ -45,20 +95,25 @@
     if (sending) return;
     sending = true;
     let problem = "";
+    let sent = 0;
     try {
-      for (const one of mine()) {
+      for (const one of open()) {
         const came = await post(one);
-        if (came === "signed out") problem = "Sign in again to send them.";
-        if (came === "refused") problem = "One of them was refused: open its page and look at it.";
-        if (came !== "sent") break;
-        write(read().filter((other) => other.token !== one.token));
-        if (!mine().length) document.dispatchEvent(new CustomEvent("kyrtos:sent"));
+        if (came.sent) {
+          drop(one.id);
+          sent += 1;
+        } else if (came.refused) update(one.id, { aside: came.refused });
+        else if (!came.skip) {
+          problem = came.stop;
+          break;
+        }
       }
     } catch {
       // no network yet
     } finally {
       sending = false;
       tell(problem);
+      if (sent && !open().length && shown) location.reload();
     }
   }
 
@@ -73,24 +128,19 @@
   }
 
   // randomUUID is there on secure pages only
-  const token = () => [...crypto.getRandomValues(new Uint8Array(16))].map((one) => one.toString(16).padStart(2, "0")).join("");
+  const newId = () => [...crypto.getRandomValues(new Uint8Array(16))].map((one) => one.toString(16).padStart(2, "0")).join("");
 
+  // Each thing has an id of its own from now on: the page's may be an old one, the same each time it is opened.
   function keep(form) {
     const body = new FormData(form);
+    const [id, at] = [newId(), new Date().toISOString()];
     body.delete("csrfmiddlewaretoken");
-    body.set("at", new Date().toISOString());
-    write([
-      ...read(),
-      {
-        who,
-        url: form.getAttribute("action") || location.pathname,
-        page: location.pathname,
-        token: body.get("token"),
-        body: new URLSearchParams(body).toString(),
-      },
-    ]);
-    // the next thing typed here is another one
-    form.querySelector("[name=token]").value = token();
+    body.set("at", at);
+    body.set("token", id);
+    const pump = document.body.dataset.pump ?? "";
+    const url = form.getAttribute("action") || location.pathname;
+    write([...read(), { id, who, name, at, pump, url, body: new URLSearchParams(body).toString() }]);
+    form.reset();
     tell();
   }
 
@@ -102,14 +152,8 @@
       else keep(form);
     });
   }
-  document.querySelector("form[data-sign-out]")?.addEventListener("submit", () => {
-    navigator.serviceWorker?.controller?.postMessage("forget");
-  });
-  document.addEventListener("kyrtos:sent", () => {
-    if (shown) location.reload();
-  });
   window.addEventListener("online", send);
   if ("serviceWorker" in navigator) navigator.serviceWorker.register("/p/worker.js", { scope: "/p/" });
   tell();
-  if (mine().length) send();
+  if (open().length) send();
 })();

@@ -3,13 +3,14 @@
 "use strict";
 (() => {
   const kept = self.KEPT;
-  const CACHE = `kyrtos-pump-${kept.version}`;
+  const CACHE = `kyrtos-pump-${kept.version}`; // pages: emptied when somebody signs out
+  const ASSETS = `kyrtos-asset-${kept.version}`;
   const PAGE = /^\/p\/[A-Z0-9]{8}\/(readings\/)?$/;
 
   self.addEventListener("install", (event) => {
     event.waitUntil(
       caches
-        .open(CACHE)
+        .open(ASSETS)
         .then((cache) => cache.addAll(kept.assets))
         .then(() => self.skipWaiting()),
     );
@@ -19,14 +20,9 @@
     event.waitUntil(
       caches
         .keys()
-        .then((names) => Promise.all(names.filter((name) => name !== CACHE).map((name) => caches.delete(name))))
+        .then((names) => Promise.all(names.filter((name) => name !== CACHE && name !== ASSETS).map((name) => caches.delete(name))))
         .then(() => self.clients.claim()),
     );
-  });
-
-  // Who signs out leaves nothing behind.
-  self.addEventListener("message", (event) => {
-    if (event.data === "forget") event.waitUntil(caches.delete(CACHE));
   });
 
   async function page(request) {
