@@ -25,7 +25,7 @@ def _nothing_held_from_before():
 
 @pytest.fixture(autouse=True)
 def _nothing_counted_from_before(request, django_db_blocker):
-    """The cache's table is none of Django's: a test with transactions of its own leaves its rows."""
+    """The cache's table is none of Django's: a test with transactions of its own leaves rows."""
     yield
     marker = request.node.get_closest_marker("django_db")
     own = marker is not None and marker.kwargs.get("transaction")

@@ -111,7 +111,7 @@ def test_every_shop_of_a_person_hears_of_signing_in_and_out(second, shop, elsewh
     client = Client()
     client.post("/sign-in/", {"username": "ossia", "password": "wrong"})
     client.post("/sign-in/", {"username": "ossia", "password": PASSWORD})
-    client.post("/settings/password/", {"old_password": "wrong"})
+    client.post("/settings/password/", {"old_password": "wrong", "of_shop": shop.pk})
     client.post("/sign-out/")
     for place in (shop, elsewhere):
         heard = place.audit.filter(who="ossia").order_by("pk").values_list("what", flat=True)
