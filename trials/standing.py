@@ -102,6 +102,7 @@ def supervised(
         "KYRTOS_STATE": str(place),
         "KYRTOS_PYTHON": sys.executable,
         "KYRTOS_PORT": str(port),
+        "KYRTOS_PUBLIC_URL": f"http://127.0.0.1:{port}",
         "KYRTOS_BIND": f"unix:{place}/web.sock",
         "KYRTOS_RUN_WORKER": "true",
         "KYRTOS_RUN_FRONT": "true",

@@ -7,21 +7,21 @@ address that was confirmed by a link sent to it; on a server that sends no mail,
 from __future__ import annotations
 
 from collections.abc import Iterable
-from smtplib import SMTPException
 
 from allauth.account.forms import ResetPasswordForm
 from allauth.account.models import EmailAddress, EmailConfirmationHMAC
 from allauth.account.signals import password_reset
 from django.conf import settings
-from django.core.mail import send_mail
 from django.db import transaction
 from django.dispatch import receiver
 from django.http import HttpRequest
 from django.urls import reverse
 
+from kyrtos.accounts import mail
 from kyrtos.accounts.audit import note_everywhere
 from kyrtos.accounts.guessing import address_of
 from kyrtos.accounts.models import User
+from kyrtos.config import public
 
 _CONFIRM = """Somebody, probably you, says that this is the address of {user} on Kyrtos.
 
@@ -79,7 +79,13 @@ def claim(user: User, address: str, request: HttpRequest) -> bool:
 
 def _tell_old(user: User, before: str) -> None:
     if before:
-        _send("Your address is to be changed", _CHANGED.format(user=user.username), before)
+        text = _CHANGED.format(user=user.username)
+        mail.send("Kyrtos: your address is to be changed", text, [before], whose=_whose(user))
+
+
+def _whose(user: User) -> int | None:
+    """The shop to whose share a mail to a person counts."""
+    return user.memberships.values_list("shop_id", flat=True).first()
 
 
 def send_confirmation(user: User, request: HttpRequest) -> bool:
@@ -88,19 +94,9 @@ def send_confirmation(user: User, request: HttpRequest) -> bool:
     if held is None or not settings.SENDS_MAIL:
         return False
     key = EmailConfirmationHMAC(held).key
-    link = request.build_absolute_uri(reverse("confirm-address", args=[key]))
+    link = public.address(reverse("confirm-address", args=[key]))
     text = _CONFIRM.format(user=user.username, link=link)
-    return _send("is this your address?", text, held.email)
-
-
-def _send(subject: str, text: str, to: str) -> bool:
-    if not settings.SENDS_MAIL:
-        return False
-    try:
-        send_mail(f"Kyrtos: {subject}", text, settings.DEFAULT_FROM_EMAIL, [to])
-    except (OSError, SMTPException):
-        return False
-    return True
+    return mail.send("Kyrtos: is this your address?", text, [held.email], whose=_whose(user))
 
 
 def waiting(key: str) -> EmailAddress | None:

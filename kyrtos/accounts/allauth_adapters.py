@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import hashlib
 from typing import Any
+from urllib.parse import quote
 
 from allauth.account.adapter import DefaultAccountAdapter
 from allauth.core import context
@@ -12,9 +13,12 @@ from allauth.mfa.adapter import DefaultMFAAdapter
 from cryptography.fernet import Fernet
 from django.conf import settings
 from django.http import HttpRequest
+from django.urls import reverse
 
+from kyrtos.accounts import mail
 from kyrtos.accounts.guessing import address_of
 from kyrtos.accounts.models import User
+from kyrtos.config import public
 
 MODEL_BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -41,6 +45,16 @@ class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]
 
     def format_email_subject(self, subject: str) -> str:
         return f"Kyrtos: {subject}"
+
+    def get_reset_password_from_key_url(self, key: str) -> str:
+        """By the server's public address, whichever name it was asked under."""
+        path = reverse("account_reset_password_from_key", args=["UID", "KEY"])
+        return public.address(path.replace("UID-KEY", quote(key)))
+
+    def send_mail(self, template_prefix: str, email: str, context: dict[str, Any]) -> None:
+        """Within the share of a day."""
+        if mail.counted(None):
+            super().send_mail(template_prefix, email, context)
 
     def get_from_email(self) -> str:
         return settings.DEFAULT_FROM_EMAIL

@@ -14,6 +14,7 @@ from django.shortcuts import redirect, render, resolve_url
 from kyrtos.accounts import addresses, first_run, names, people, sessions
 from kyrtos.accounts.models import User
 from kyrtos.accounts.proven import sign_in_by_password
+from kyrtos.shops import one_line
 from kyrtos.shops.models import UNITS
 
 _TAKEN = "This name, or one that looks like it, is or was somebody's: choose another."
@@ -39,6 +40,8 @@ class JoinForm(forms.ModelForm):  # type: ignore[type-arg]
         super().__init__(*args, **{"auto_id": "%s"} | given)
         for name, field in self.fields.items():
             field.widget.attrs["class"] = "form-select" if name == "units" else "form-control"
+            if name in ("first_name", "last_name", "shop"):
+                field.validators.append(one_line.judge)
             if "password" in name or name == "again":
                 field.widget.attrs["autocomplete"] = "new-password"
 

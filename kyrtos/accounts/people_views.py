@@ -18,6 +18,7 @@ from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.proven import proven
+from kyrtos.config import public
 
 _MEANS = {
     Role.OWNER: "everything, with house rules, settings and people",
@@ -53,7 +54,7 @@ def people_page(request: ShopRequest) -> HttpResponse:
             try:
                 token = people.invite(shop, cast(User, request.user), **_reversed(form))
                 did(request, "link made", ", ".join(filter(None, _reversed(form).values())))
-                link = request.build_absolute_uri(reverse("join", args=[token]))
+                link = public.address(reverse("join", args=[token]))
                 made = people.found(token)
                 sent_to = made.email if mail.send_link(made, link) else ""
             except people.CannotChange as problem:
@@ -109,7 +110,7 @@ def change_member(request: ShopRequest, member_id: int) -> HttpResponse:
             told = "their name and address are gone" if gone else kept
             messages.success(request, f"{shown} is out, and {told}.")
         elif do == "password link" and member.user.has_usable_password():
-            link = request.build_absolute_uri(people.password_link(member))
+            link = public.address(people.password_link(member))
             did(request, "password link made", name)
             return _people(request, InviteForm(), link=link, link_for=member.user)
         elif do == "clear second steps":

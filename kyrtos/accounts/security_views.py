@@ -161,6 +161,7 @@ def change_shop(request: ShopRequest, shop_id: int) -> HttpResponse:
     context = {
         "told": f"You work in {member.shop} now.",
         "here": then,
+        "why": "",
         "sent": whose.sent_of(request),
     }
     return render(request, "accounts/send_again.html", context)

@@ -8,6 +8,7 @@ from django.db import models
 from django.db.models.functions import Upper
 
 from kyrtos.shops.models import Shop
+from kyrtos.shops.one_line import OneLine
 
 
 class CatalogueEntry(models.Model):
@@ -20,8 +21,8 @@ class CatalogueEntry(models.Model):
     identity = models.CharField(
         max_length=400
     )  # maker, model and variant as typed, but for case and spaces
-    maker = models.CharField(max_length=80)
-    model = models.CharField(max_length=80)
+    maker = OneLine(max_length=80)
+    model = OneLine(max_length=80)
     family = models.CharField(max_length=24)
     flows_m3s = ArrayField(models.FloatField())
     heads_m = ArrayField(models.FloatField())
@@ -95,7 +96,7 @@ class PriceNote(models.Model):
     pump_id = models.CharField(max_length=160)  # not a key: an undone import makes its rows anew
     price = models.FloatField(null=True)
     when = models.DateTimeField(auto_now_add=True)
-    source = models.CharField(max_length=200, blank=True)
+    source = OneLine(max_length=200, blank=True)
 
     class Meta:
         indexes = [models.Index(fields=["shop", "pump_id", "-when"])]
@@ -146,7 +147,7 @@ class Import(models.Model):
 
     shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="imports")
     user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)
-    name = models.CharField(max_length=200)
+    name = OneLine(max_length=200)
     when = models.DateTimeField(auto_now_add=True)
     content = models.BinaryField()
     state = models.CharField(max_length=10, default=State.SHOWN, choices=State.choices)
@@ -182,7 +183,7 @@ class SupplierColumns(models.Model):
     """What the headings of a supplier's files mean, as somebody matched them once."""
 
     shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="suppliers")
-    supplier = models.CharField(max_length=120, blank=True)
+    supplier = OneLine(max_length=120, blank=True)
     signature = models.CharField(max_length=32)
     by_hand = models.JSONField(default=dict)
     fixed = models.JSONField(default=dict)
@@ -201,7 +202,7 @@ class Trace(models.Model):
 
     shop = models.ForeignKey("shop.Shop", on_delete=models.CASCADE, related_name="traces")
     user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)
-    name = models.CharField(max_length=200)
+    name = OneLine(max_length=200)
     when = models.DateTimeField(auto_now_add=True)
     image = models.BinaryField()
     width = models.IntegerField()

@@ -12,6 +12,7 @@ from django import forms
 from kyrtos.catalogue import publishing, services
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.shops.models import Shop
+from kyrtos.shops.one_line import judge
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, Column, families
 from sizing.pump.catalogue_file import read_cells, read_row
@@ -178,6 +179,7 @@ def _field(column: Column, fixed_name: bool) -> forms.CharField:
         required=False,
         help_text=column.help,
         widget=forms.TextInput(attrs=attrs),
+        validators=[judge],
     )
 
 

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.share import share
 from kyrtos.accounts.terms import system_of
 from kyrtos.catalogue import (
     import_preview,
@@ -312,6 +313,7 @@ def _all_pumps(request: ShopRequest) -> Iterator[Pump]:
 
 @require_safe
 @may("change catalogue")
+@share
 def export(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the CSV file that the import reads."""
     pumps = _all_pumps(request)

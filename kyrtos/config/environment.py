@@ -56,3 +56,21 @@ def number(name: str, *, default: int) -> int:
 def names(name: str, default: str = "") -> list[str]:
     """A variable that holds names parted by commas."""
     return [part.strip() for part in os.environ.get(name, default).split(",") if part.strip()]
+
+
+def only_here(name: str, places: list[str]) -> None:
+    """Where a variable is set, the server answers to this very machine and to nobody else.
+
+    Raises
+    ------
+    ImproperlyConfigured
+        A host or an address to listen on is another.
+    """
+    here = ("", "127.0.0.1", "localhost", "[::1]", "unix")
+    for place in places:
+        host = place if place.endswith("]") else place.rpartition(":")[0] or place
+        if host not in here and not place.startswith("unix:"):
+            raise ImproperlyConfigured(
+                f"{name}=1 lets anybody in at one click, so it is for this machine alone: '{place}'"
+                " (KYRTOS_HOSTS, KYRTOS_BIND) is not"
+            )

@@ -21,6 +21,41 @@ MOST_OF_A_FORM = 300_000  # bytes; deploy/nginx/server.inc says the same
 View = TypeVar("View", bound=Callable[..., HttpResponse])
 
 
+class AddressMiddleware:
+    """Believes what is said of an address only where it can be known.
+
+    ``X-Forwarded-...`` counts from our proxy alone. A ``Host`` with another port than ours is
+    refused: links and guards against forged forms would follow it.
+    """
+
+    _SPOKEN = ("FOR", "PROTO", "HOST", "PORT")
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        peer = request.META.get("REMOTE_ADDR", "")
+        if peer and peer not in settings.PROXIES:  # without a peer it is our own proxy's socket
+            for one in self._SPOKEN:
+                request.META.pop(f"HTTP_X_FORWARDED_{one}", None)
+        port = _port_of(request.META.get("HTTP_HOST", ""))
+        if port and port not in _our_ports(request):
+            return _refused("This server does not answer by that port.", 400)
+        return self.get_response(request)
+
+
+def _port_of(host: str) -> str:
+    return "" if host.endswith("]") else host.rpartition(":")[2] if ":" in host else ""
+
+
+def _our_ports(request: HttpRequest) -> set[str]:
+    """That of the public address, that of files, and that on which this very process listens."""
+    told = (settings.PUBLIC_URL.partition("://")[2], settings.FILES_HOST)
+    own = {_port_of(one.partition("/")[0]) for one in told}
+    usual = "443" if settings.SECURE else "80"
+    return own | {usual, "" if settings.SECURE else str(request.META.get("SERVER_PORT", ""))}
+
+
 class NulMiddleware:
     """Takes U+0000 out of what was asked and typed: no database keeps it.
 

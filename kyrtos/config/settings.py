@@ -20,6 +20,14 @@ SECRET_KEY = environment.text("KYRTOS_SECRET_KEY")
 DEBUG = False
 ALLOWED_HOSTS = environment.names("KYRTOS_HOSTS", "127.0.0.1,localhost")
 SECURE = environment.truth("KYRTOS_HTTPS", default=not DEMO)
+# By which people elsewhere reach this server: mails, links and labels say it.
+PUBLIC_URL = environment.text(
+    "KYRTOS_PUBLIC_URL", f"{'https' if SECURE else 'http'}://{[*ALLOWED_HOSTS, 'localhost'][0]}"
+).rstrip("/")
+# Who may say for whom a request comes: our own proxy speaks over a socket, or from here.
+PROXIES = environment.names("KYRTOS_PROXIES", "127.0.0.1,::1")
+if DEMO:
+    environment.only_here("KYRTOS_DEMO", [*ALLOWED_HOSTS, environment.text("KYRTOS_BIND", "")])
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -53,6 +61,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "kyrtos.config.middleware.AddressMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -235,6 +244,7 @@ if SECURE:
     SECURE_HSTS_SECONDS = 31_536_000
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 
+PLACES = environment.number("KYRTOS_WORKERS", default=2)  # for what takes long: one a process
 DEVICES = environment.text("KYRTOS_DEVICES", "")  # host:port of a site's devices, for the demo
 BACKUP_FOLDER = environment.text("KYRTOS_BACKUP_FOLDER", "")  # nightly, by the worker
 BACKGROUND = "queue"  # work for later waits in the database for `manage.py procrastinate worker`

@@ -19,6 +19,7 @@ STORAGES = {
 }
 MEDIA_ROOT = Path(tempfile.mkdtemp(prefix="kyrtos-files-"))
 ALLOWED_HOSTS = ["*"]
+PUBLIC_URL = "http://testserver"
 BACKGROUND = "held"  # until a test says when
 
 

@@ -8,6 +8,7 @@ from django import forms
 
 from kyrtos.accounts.figure_field import FigureField, look, tell_system
 from kyrtos.customers.models import Customer, Place, Site, folded
+from kyrtos.shops.one_line import judge
 from sizing.base.units import System
 
 
@@ -41,6 +42,7 @@ class CustomerForm(forms.ModelForm):  # type: ignore[type-arg]
         ValidationError
             There is one of that name.
         """
+        judge(str(self.cleaned_data["name"]))
         name = " ".join(str(self.cleaned_data["name"]).split())
         same = Customer.objects.filter(shop=self.instance.shop_id, known_as=folded(name))
         if same.exclude(pk=self.instance.pk).exists():
@@ -93,6 +95,7 @@ class SiteForm(forms.ModelForm):  # type: ignore[type-arg]
         ValidationError
             There is one of that name.
         """
+        judge(str(self.cleaned_data["name"]))
         name = " ".join(str(self.cleaned_data["name"]).split())
         here = self.instance
         same = Site.objects.filter(

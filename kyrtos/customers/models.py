@@ -10,6 +10,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from kyrtos.shops.models import FREQUENCIES, PHASES, UNITS, Shop
+from kyrtos.shops.one_line import OneLine
 
 LONGEST_NAME = 200
 
@@ -25,7 +26,7 @@ class _Named(models.Model):
     After a merge, and after it was called otherwise, those are the names in the jobs of before.
     """
 
-    name = models.CharField(max_length=LONGEST_NAME)
+    name = OneLine(max_length=LONGEST_NAME)
     known_as = models.CharField(max_length=LONGEST_NAME, editable=False)
     also = models.JSONField(default=list, blank=True, editable=False)
     notes = models.TextField(max_length=4000, blank=True)
@@ -59,7 +60,7 @@ class Customer(_Named):
     people = models.TextField("people, one to a line", max_length=2000, blank=True)
     address = models.TextField("addresses", max_length=1000, blank=True)
     mail = models.EmailField(blank=True)
-    phone = models.CharField(max_length=60, blank=True)
+    phone = OneLine(max_length=60, blank=True)
     units = models.CharField("reads figures in", max_length=6, choices=UNITS, blank=True)
 
     class Meta(_Named.Meta):
@@ -78,7 +79,7 @@ class Site(_Named):
         Customer, on_delete=models.SET_NULL, null=True, blank=True, related_name="sites"
     )
     address = models.TextField(max_length=500, blank=True)
-    plus_code = models.CharField("plus code", max_length=40, blank=True)
+    plus_code = OneLine("plus code", max_length=40, blank=True)
     latitude = models.FloatField(
         "latitude [°]",
         null=True,
@@ -128,7 +129,7 @@ class SiteFile(models.Model):
     site = models.ForeignKey(Site, on_delete=models.CASCADE, related_name="files")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     job = models.UUIDField(null=True)  # the job it was taken for; a job that went leaves its photos
-    name = models.CharField(max_length=200)
+    name = OneLine(max_length=200)
     place = models.CharField(max_length=8, choices=Place.choices, default=Place.OTHER)
     stored = models.CharField(max_length=200)
     media_type = models.CharField(max_length=80)

@@ -18,6 +18,7 @@ from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from kyrtos.accounts.models import User
 from kyrtos.customers.models import Site, SiteFile
+from kyrtos.shops import quota
 from kyrtos.shops.quota import StoreFailed
 from sizing.base.errors import SizingError
 
@@ -143,6 +144,8 @@ def keep(
     ------
     CannotKeep
         It is neither, too large, or the job has its 200 MB.
+    NoMoreRoom
+        The shop has its share.
     """
     if (sent.size or 0) > LARGEST_BYTES:
         raise CannotKeep("this file is larger than 25 MB")
@@ -150,6 +153,8 @@ def keep(
     used = SiteFile.objects.filter(site=site, job=job).aggregate(sum=Sum("size_bytes"))["sum"] or 0
     if used + len(found.content) > MOST_OF_A_JOB_BYTES:
         raise CannotKeep("this job keeps 200 MB of photos and files already: take some away first")
+    of_shop = SiteFile.objects.filter(site__shop=site.shop_id).aggregate(sum=Sum("size_bytes"))
+    quota.check_bytes(of_shop["sum"] or 0, len(found.content))
     made = uuid.uuid4()
     stored = store(site, made, found)
     return SiteFile.objects.create(

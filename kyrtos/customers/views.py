@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.share import share
 from kyrtos.config.middleware import takes
 from kyrtos.customers import cards, records
 from kyrtos.customers.forms import CustomerForm
@@ -135,6 +136,7 @@ _FILES = {"csv": (cards.as_csv, "text/csv"), "vcf": (cards.as_vcards, "text/vcar
 
 @require_safe
 @may("keep customers")
+@share
 def export(request: ShopRequest, kind: str, customer_id: int = 0) -> HttpResponse:
     """All customers, or one, as CSV or vCards."""
     found = request.membership.shop.customers.prefetch_related("sites")

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.share import share
 from kyrtos.drawing.life_chart import life_chart
 from kyrtos.house_rules.services import RuleError, rules_of, set_rule
 from kyrtos.installations import lifetimes
@@ -112,6 +113,7 @@ def _early_said(early: list[tuple[InstalledPump, float, float | None]]) -> list[
 
 @require_safe
 @may("see")
+@share
 def life(request: ShopRequest) -> HttpResponse:
     """How long pumps last, by one way of grouping; the curve of all or of one group."""
     shop, today = request.membership.shop, date.today()

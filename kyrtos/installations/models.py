@@ -12,6 +12,7 @@ from kyrtos.customers.models import Site, SiteFile
 from kyrtos.jobs.models import Job
 from kyrtos.paper.models import Paper
 from kyrtos.shops.models import Shop
+from kyrtos.shops.one_line import OneLine
 
 LETTERS = "23456789ABCDEFGHJKLMNPQRSTUVWXYZ"  # none that is taken for another on a wet label
 CODE_LENGTH = 8
@@ -37,15 +38,15 @@ class InstalledPump(models.Model):
     code = models.CharField(max_length=12, unique=True, default=new_code, editable=False)
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="installed")
     site = models.ForeignKey(Site, on_delete=models.RESTRICT, related_name="pumps")
-    place = models.CharField("where at the site", max_length=120, blank=True)
+    place = OneLine("where at the site", max_length=120, blank=True)
     pump_id = models.CharField(max_length=140, blank=True)
-    maker = models.CharField(max_length=80, blank=True)
-    model = models.CharField(max_length=120)
+    maker = OneLine(max_length=80, blank=True)
+    model = OneLine(max_length=120)
     family = models.CharField(max_length=40, blank=True)
     record = models.JSONField(null=True, blank=True)
-    serial = models.CharField("serial number", max_length=80, blank=True)
+    serial = OneLine("serial number", max_length=80, blank=True)
     installed = models.DateField("put in on", null=True, blank=True)
-    installer = models.CharField("put in by", max_length=120, blank=True)
+    installer = OneLine("put in by", max_length=120, blank=True)
     kind = models.CharField("kind of job", max_length=24, blank=True)
     job = models.ForeignKey(
         Job, on_delete=models.SET_NULL, null=True, blank=True, related_name="installed"
@@ -60,7 +61,7 @@ class InstalledPump(models.Model):
     plate = models.ForeignKey(SiteFile, on_delete=models.SET_NULL, null=True, blank=True)
     state = models.CharField(max_length=8, choices=State.choices, default=State.RUNNING)
     ended = models.DateField(null=True, blank=True)
-    cause = models.CharField(max_length=80, blank=True)
+    cause = OneLine(max_length=80, blank=True)
     replaced_by = models.OneToOneField(
         "self", on_delete=models.SET_NULL, null=True, blank=True, related_name="replaces"
     )
@@ -101,7 +102,7 @@ class Event(models.Model):
     token = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
     kind = models.CharField(max_length=12, choices=Kind.choices)
     on = models.DateField()
-    cause = models.CharField(max_length=80, blank=True)
+    cause = OneLine(max_length=80, blank=True)
     text = models.TextField(max_length=2000, blank=True)
     cost = models.FloatField(null=True, blank=True)
     hours = models.FloatField("running hours on the counter", null=True, blank=True)
@@ -142,7 +143,7 @@ class Reminder(models.Model):
     """Something that is due at a pump: on a day, every so many months or running hours."""
 
     pump = models.ForeignKey(InstalledPump, on_delete=models.CASCADE, related_name="reminders")
-    text = models.CharField(max_length=200)
+    text = OneLine(max_length=200)
     due = models.DateField()
     every_months = models.PositiveSmallIntegerField(null=True, blank=True)
     every_hours = models.PositiveIntegerField("every so many running hours", null=True, blank=True)

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date, timedelta
-from smtplib import SMTPException
 
 from django.conf import settings
-from django.core.mail import send_mail
 
+from kyrtos.accounts import mail
 from kyrtos.accounts.addresses import confirmed_of
 from kyrtos.accounts.models import Role
 from kyrtos.installations import keeping
 from kyrtos.installations.models import Reminder
+from kyrtos.shops import trouble
 from kyrtos.shops.models import Shop
 
 AHEAD = timedelta(days=7)
@@ -21,7 +22,14 @@ def tell_all() -> int:
     """Tell every shop; how many were told something."""
     if not settings.SENDS_MAIL:
         return 0
-    return sum(tell(shop, date.today()) for shop in Shop.objects.all())
+    told = 0
+    for shop in Shop.objects.all():  # the fault of one is noted there, and the others go on
+        told += bool(trouble.alone(shop, "the mail of what is due", _told_today(shop), False))
+    return told
+
+
+def _told_today(shop: Shop) -> Callable[[], bool]:
+    return lambda: tell(shop, date.today())
 
 
 def tell(shop: Shop, today: date) -> bool:
@@ -36,10 +44,7 @@ def tell(shop: Shop, today: date) -> bool:
         for one in rows
     ]
     text = "Due at pumps that you put in:\n\n" + "\n".join(lines) + "\n"
-    subject = f"{shop.name}: {len(rows)} due at pumps".replace("\n", " ")
-    try:
-        send_mail(subject, text, settings.DEFAULT_FROM_EMAIL, to)
-    except (OSError, SMTPException):
+    if not mail.send(f"{shop.name}: {len(rows)} due at pumps", text, to, whose=shop.pk):
         return False
     Reminder.objects.filter(pk__in=[one.pk for one in rows]).update(told=today)
     return True

@@ -17,7 +17,9 @@ from kyrtos.accounts.audit import did
 from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.share import share
 from kyrtos.catalogue.models import CatalogueEntry
+from kyrtos.config import public
 from kyrtos.config.middleware import takes
 from kyrtos.customers.models import Site
 from kyrtos.installations import keeping, labels, lists
@@ -143,6 +145,7 @@ def change(request: ShopRequest, code: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@share
 def label(request: ShopRequest, code: str) -> HttpResponse:
     """One label as PDF."""
     return _labels(request, [found(request, code)])
@@ -150,6 +153,7 @@ def label(request: ShopRequest, code: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@share
 def label_sheet(request: ShopRequest) -> HttpResponse:
     """Labels of the pumps that run and that a search finds, four sheets at a time."""
     asked = request.GET
@@ -164,7 +168,7 @@ def label_sheet(request: ShopRequest) -> HttpResponse:
 
 def _labels(request: ShopRequest, pumps: list[InstalledPump]) -> HttpResponse:
     def address(pump: InstalledPump) -> str:
-        return request.build_absolute_uri(reverse("installed-pump", args=[pump.code]))
+        return public.address(reverse("installed-pump", args=[pump.code]))
 
     content = labels.sheet(request.membership.shop, pumps, address)
     head = {"Content-Disposition": 'inline; filename="labels.pdf"'}
@@ -182,6 +186,7 @@ _FILES = {
 
 @require_safe
 @may("edit job")
+@share
 def export(request: ShopRequest, kind: str) -> HttpResponse:
     """All installed pumps as a table."""
     write, media_type = _FILES[kind]

@@ -7,6 +7,7 @@ from typing import Any
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
 
+from kyrtos.shops.one_line import judge
 from sizing.kinds import kinds
 
 LARGEST_JOB_FILE = 1024 * 1024
@@ -20,6 +21,7 @@ def _text(label: str, required: str = "") -> forms.CharField:
         required=bool(required),
         error_messages={"required": required},
         widget=forms.TextInput(attrs={"class": "form-control"}),
+        validators=[judge],
     )
 
 

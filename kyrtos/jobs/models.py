@@ -9,6 +9,7 @@ from django.db import models
 
 from kyrtos.customers.models import Customer, Site
 from kyrtos.shops.models import Shop
+from kyrtos.shops.one_line import OneLine
 from sizing.kinds import kinds
 
 
@@ -29,9 +30,9 @@ class Job(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="jobs")
     kind = models.CharField(max_length=24)
-    title = models.CharField(max_length=200, blank=True)
-    customer = models.CharField(max_length=200, blank=True)
-    site = models.CharField(max_length=200, blank=True)
+    title = OneLine(max_length=200, blank=True)
+    customer = OneLine(max_length=200, blank=True)
+    site = OneLine(max_length=200, blank=True)
     # the records that those two texts mean; kept in step by linking.py
     customer_record = models.ForeignKey(
         Customer, on_delete=models.SET_NULL, null=True, related_name="jobs"
@@ -96,7 +97,7 @@ class Recording(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="recordings")
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
-    name = models.CharField(max_length=120)
+    name = OneLine(max_length=120)
     text = models.TextField(blank=True)
     problem = models.CharField(max_length=300, blank=True)
     begun = models.DateTimeField(auto_now_add=True)

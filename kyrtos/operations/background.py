@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -67,18 +68,24 @@ class Background:
 
 
 def standing(shop_id: int | None = None) -> Background:
-    """Read the queue's own tables; what failed is that of a shop and of the whole place."""
+    """Read the queue's own tables; single tasks are told of a shop and of the whole place."""
+
+    def of_shop(lock: str | None) -> bool:
+        return queue.shop_of(lock) in (None, shop_id)
+
     with connection.cursor() as ask:
         ask.execute(
-            "select task_name, count(*) from procrastinate_jobs where status = 'todo'"
-            " and coalesce(scheduled_at, now()) <= now() group by 1 order by 1"
+            "select task_name, lock from procrastinate_jobs where status = 'todo'"
+            " and coalesce(scheduled_at, now()) <= now()"
         )
-        waiting = tuple((_name(task), int(count)) for task, count in ask.fetchall())
+        counts = Counter(_name(task) for task, lock in ask.fetchall() if of_shop(lock))
+        waiting = tuple(sorted(counts.items()))
         ask.execute(
-            "select task_name, max(at) from procrastinate_jobs j left join procrastinate_events e"
-            " on e.job_id = j.id and e.type = 'started' where status = 'doing' group by j.id, 1"
+            "select task_name, lock, max(at) from procrastinate_jobs j"
+            " left join procrastinate_events e on e.job_id = j.id and e.type = 'started'"
+            " where status = 'doing' group by j.id, 1, 2"
         )
-        doing = tuple((_name(task), at) for task, at in ask.fetchall())
+        doing = tuple((_name(task), at) for task, lock, at in ask.fetchall() if of_shop(lock))
         ask.execute(
             "select min(at) from procrastinate_events e join procrastinate_jobs j"
             " on j.id = e.job_id where j.status = 'todo'"
@@ -102,7 +109,7 @@ def standing(shop_id: int | None = None) -> Background:
         failures = tuple(
             Failure(task, _name(name), at, tried + 1, reason)
             for task, name, at, tried, lock, reason in ask.fetchall()
-            if queue.shop_of(lock) in (None, shop_id)
+            if of_shop(lock)
         )[:_SHOWN]
     return Background(waiting, doing, oldest, int(workers), last_sign, failures)
 

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import Action, ShopRequest, can, may
+from kyrtos.accounts.share import share
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.config.middleware import takes
 from kyrtos.config.queue import enqueue
@@ -108,6 +109,7 @@ def make_shop_file(request: ShopRequest) -> HttpResponse:
 
 
 @may("change catalogue")
+@share
 def export_xlsx(request: ShopRequest) -> HttpResponse:
     """The whole catalogue as the workbook that the import reads; a large one by the worker."""
     shop = request.membership.shop

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.share import share
 from kyrtos.accounts.terms import system_of
 from kyrtos.drawing.picture import picture
 from kyrtos.drawing.time_chart import time_chart
@@ -35,6 +36,7 @@ from sizing.size import Sizing
 
 @require_POST
 @may("issue paper")
+@share
 @told_alone("the paper")
 def issue(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Issue and show the paper; when it cannot be, say why on the worksheet."""
@@ -85,6 +87,7 @@ def _file(content: str | bytes, content_type: str, job: Job, ending: str) -> Htt
 
 @require_safe
 @may("see")
+@share
 @told_alone("the site sheet")
 def site_sheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The sheet to take along to the site of a job, with what is known of it already."""
@@ -98,6 +101,7 @@ def site_sheet(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 @require_safe
 @may("see")
+@share
 @told_alone("the site sheet")
 def blank_site_sheet(request: ShopRequest, kind: str) -> HttpResponse:
     """The sheet of a kind of job, nothing known yet."""
@@ -122,6 +126,7 @@ def _inline(content: bytes, name: str, *, opened: bool = True) -> HttpResponse:
 
 @require_safe
 @may("see")
+@share
 @told_alone("the head breakdown")
 def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The head tape as CSV or XLSX; 404 while there is none."""
@@ -135,6 +140,7 @@ def tape_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@share
 @told_alone("the picture")
 def picture_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The picture as SVG or PNG; 404 while there is none."""
@@ -149,6 +155,7 @@ def picture_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@share
 @told_alone("the run over time")
 def run_file(request: ShopRequest, job_id: UUID, code: str, kind: str) -> HttpResponse:
     """A run over time as CSV, SVG or PNG, its figures as in the address; 404 where none can be."""
@@ -175,6 +182,7 @@ def run_file(request: ShopRequest, job_id: UUID, code: str, kind: str) -> HttpRe
 
 @require_safe
 @may("see")
+@share
 @told_alone("the order for the basin")
 def basin_order(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
     """The basin that was drawn as an order to the workshop, PDF or SVG; 404 where there is none."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from kyrtos.shops.one_line import OneLine
+
 UNITS = [("metric", "metric"), ("us", "US customary"), ("uk", "UK mixed")]
 NUMBERS = [("point", "1,250.5"), ("comma", "1.250,5")]
 DATES = [("day_month", "26 Nov 2026"), ("month_day", "Nov 26, 2026"), ("iso", "2026-11-26")]
@@ -25,14 +27,14 @@ class Shop(models.Model):
     school of fittings by kind of job ('' for every kind).
     """
 
-    name = models.CharField(max_length=120)
-    address = models.CharField(max_length=240, blank=True)
-    licence = models.CharField("licence number", max_length=60, blank=True)
-    phone = models.CharField(max_length=40, blank=True)
+    name = OneLine(max_length=120)
+    address = OneLine(max_length=240, blank=True)
+    licence = OneLine("licence number", max_length=60, blank=True)
+    phone = OneLine(max_length=40, blank=True)
     terms = models.TextField("terms, printed on each paper", max_length=2000, blank=True)
     logo = models.BinaryField(default=bytes, blank=True)
     logo_type = models.CharField(max_length=20, blank=True)
-    currency = models.CharField(max_length=8, default="€")
+    currency = OneLine(max_length=8, default="€")
     units = models.CharField("units", max_length=6, choices=UNITS, default="metric")
     own_units = models.JSONField(default=dict, blank=True)
     numbers = models.CharField(max_length=6, choices=NUMBERS, default="point")

@@ -14,6 +14,7 @@ MOST = {
     "papers of a job": 500,
     "revisions of a job": 20_000,
 }
+MOST_BYTES = 10_000_000_000  # of photos and files
 
 
 class NoMoreRoom(SizingError):
@@ -22,6 +23,21 @@ class NoMoreRoom(SizingError):
 
 class StoreFailed(Exception):
     """The store of files takes nothing: it is full, or may only be read from."""
+
+
+def check_bytes(held: int, more: int) -> None:
+    """The same of the room that a shop's photos and files take.
+
+    Raises
+    ------
+    NoMoreRoom
+    """
+    if held + more > MOST_BYTES:
+        raise NoMoreRoom(
+            f"this shop keeps {held / 1e9:.1f} GB of photos and files already, and"
+            f" {MOST_BYTES / 1e9:.0f} GB are the most: take some away first, or ask whoever looks"
+            " after the server"
+        )
 
 
 def check(thing: str, count: int, more: int = 1) -> None:

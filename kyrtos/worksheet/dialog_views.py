@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
+from kyrtos.accounts.share import share
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.config.middleware import takes
 from kyrtos.jobs import devices, recordings, services, sun_from_file
@@ -38,6 +39,7 @@ _HOURS = 6.0  # of the devices' own day
 
 @require_safe
 @may("see")
+@share
 @told_alone("this question")
 def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     """One question put to the job; what it still lacks is told in its place."""
@@ -64,6 +66,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
 
 @require_safe
 @may("see")
+@share
 @told_alone("the ground of a leg")
 def ground(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The survey of a leg, to look at and to change."""

@@ -16,6 +16,7 @@ from pydantic import ValidationError
 
 from sizing.base import numbers, units
 from sizing.base.errors import EditError, GoneError, SizingError, UnknownName
+from sizing.base.plain_text import one_line
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import SYSTEMS, System
 from sizing.document import build_route, edit_scenarios, items
@@ -173,7 +174,7 @@ def _shown(value: Figure | str | None, part: str) -> str:
 def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDocument]:
     head, _, rest = path.partition(".")
     if head in _TEXTS and not rest:
-        return lambda text: job.model_copy(update={head: _short(text, _TEXTS[head])})
+        return lambda text: job.model_copy(update={head: _short(_line(head, text), _TEXTS[head])})
     if head in _CHOICES and not rest:
         return lambda text: job.model_copy(update={head: _one_of(text, _CHOICES[head])})
     if head in COUNTS and not rest:
@@ -268,6 +269,10 @@ def find_row(rows: tuple[ListRow, ...], row_id: str) -> ListRow:
 def with_rows(job: JobDocument, key: str, rows: tuple[ListRow, ...]) -> JobDocument:
     """The job with the rows of a list exchanged."""
     return job.model_copy(update={"lists": {**job.lists, key: rows}})
+
+
+def _line(head: str, text: str) -> str:
+    return text if head == "note" else one_line(text)
 
 
 def _short(text: str, most: int) -> str:

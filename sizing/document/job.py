@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from sizing.base import quantity, units
 from sizing.base.errors import GoneError, SizingError
+from sizing.base.plain_text import one_line
 from sizing.base.units import System
 from sizing.hydraulics import fittings, pipes
 from sizing.hydraulics.fitting_words import MOST_ON_A_LEG
@@ -317,6 +318,11 @@ class JobDocument(_Part):
     # somebody else's figure, which the paper says how it differs from ours
     second_look: OthersFigure | None = None
     pending: dict[str, str] = Field(default_factory=dict)
+
+    @field_validator("title", "customer", "site")
+    @classmethod
+    def _on_one_line(cls, text: str) -> str:
+        return one_line(text)
 
     @field_validator("legs")
     @classmethod

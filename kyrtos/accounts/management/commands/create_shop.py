@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.core.validators import validate_email
@@ -13,6 +12,7 @@ from django.urls import reverse
 
 from kyrtos.accounts import mail, people
 from kyrtos.accounts.models import Role
+from kyrtos.config import public
 from kyrtos.shops.models import UNITS, Shop
 
 
@@ -38,8 +38,7 @@ class Command(BaseCommand):
         with transaction.atomic():
             shop.save()
             token = people.invite(shop, None, Role.OWNER, options["email"])
-        scheme = "https" if settings.SECURE else "http"
-        link = f"{scheme}://{settings.ALLOWED_HOSTS[0]}{reverse('join', args=[token])}"
+        link = public.address(reverse("join", args=[token]))
         sent = mail.send_link(shop.invitations.get(), link)
         told = f"It was sent to {options['email']}." if sent else "No mail was sent: hand it on."
         self.stdout.write(f"{shop.name} is there. Its owner comes in here, once:\n{link}\n{told}")

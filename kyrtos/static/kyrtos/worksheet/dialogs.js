@@ -4,6 +4,8 @@
 (() => {
   const dialog = document.getElementById("dialog");
   const body = document.getElementById("dialog-body");
+  const AGAIN_MS = 700;
+  const MOST_TRIES = 60;
   const NO_ANSWER = "No answer from the server. Close this and ask again.";
   let asked = 0; // counts the questions: an answer knows whether it is still wanted
   let asker = null;
@@ -20,7 +22,13 @@
     dialog.setAttribute("aria-busy", "true");
     await kyrtos.idle(); // what was typed is saved first, so that the question is put to what is seen
     if (mine !== asked) return;
-    const { status, text, over } = await kyrtos.request(`${location.pathname}dialogs/${name}/?${new URLSearchParams(values)}`);
+    const url = `${location.pathname}dialogs/${name}/?${new URLSearchParams(values)}`;
+    let came = await kyrtos.request(url);
+    for (let tries = 0; came.status === 429 && mine === asked && tries < MOST_TRIES; tries += 1) {
+      await new Promise((done) => setTimeout(done, AGAIN_MS)); // another long question is under way
+      came = await kyrtos.request(url);
+    }
+    const { status, text, over } = came;
     if (mine !== asked) return;
     dialog.removeAttribute("aria-busy");
     const keys = typed;
