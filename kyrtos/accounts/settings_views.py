@@ -17,6 +17,7 @@ from kyrtos.accounts.audit import did
 from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
+from kyrtos.accounts.proven import proven
 from kyrtos.config.middleware import takes
 from kyrtos.shops.logo import LARGEST_LOGO
 from kyrtos.shops.models import Shop
@@ -72,6 +73,19 @@ def password(request: ShopRequest) -> HttpResponse:
     return render(request, "accounts/password.html", {"form": form}, status=status)
 
 
+_GUARDS = ("second_step", "idle_minutes")  # who changes these shows again who it is
+
+
+def _keep(request: ShopRequest, form: ShopTermsForm) -> HttpResponse:
+    names = [one.name for one in Shop._meta.fields if "revision" not in one.name]
+    names = [one for one in names if one not in ("id", "published_digest")]
+    with transaction.atomic():
+        form.save(commit=False).save(update_fields=names)  # an import may be counting on
+    did(request, "settings of the shop changed")
+    messages.success(request, "Kept. New jobs and papers follow; old ones stay as they are.")
+    return redirect("shop-settings")
+
+
 @takes(LARGEST_LOGO)
 @may("set shop")
 def shop(request: ShopRequest) -> HttpResponse:
@@ -79,13 +93,12 @@ def shop(request: ShopRequest) -> HttpResponse:
     found = Shop.objects.get(pk=request.membership.shop_id)  # a form that fails must not show on
     form = ShopTermsForm(_sent(request), request.FILES or None, instance=found)
     if request.method == "POST" and form.is_valid():
-        names = [one.name for one in Shop._meta.fields if "revision" not in one.name]
-        names = [one for one in names if one not in ("id", "published_digest")]
-        with transaction.atomic():
-            form.save(commit=False).save(update_fields=names)  # an import may be counting on
-        did(request, "settings of the shop changed")
-        messages.success(request, "Kept. New jobs and papers follow; old ones stay as they are.")
-        return redirect("shop-settings")
+        guards = [name for name in _GUARDS if name in form.changed_data]
+        if not guards:
+            return _keep(request, form)
+        if not request.FILES:
+            return proven(_keep)(request, form)
+        form.add_error(guards[0], "Change this by itself, without a logo in the same form.")
     context = {"form": form, "logo": logo_address(request.membership.shop)}
     status = 422 if form.is_bound else 200
     return render(request, "accounts/shop_settings.html", context, status=status)

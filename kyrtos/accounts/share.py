@@ -2,8 +2,8 @@
 
 One process works on one of them at a time, and lets one more wait for a moment: its other threads
 stay free for edits, lists and the watchdog. A person has one of them under way on the whole server,
-a shop all but one of the places. Who comes when the share is taken is told at once; pages and
-scripts ask again by themselves.
+a shop all but one of the places, and two at least. Who comes when the share is taken is told at
+once; pages and scripts ask again by themselves.
 
 The shares of persons and shops are PostgreSQL's advisory locks: they end with the connection,
 whatever becomes of the process that holds them.
@@ -13,7 +13,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from functools import wraps
 from typing import cast
 
@@ -30,6 +30,7 @@ _WORKS, _WAITS = threading.BoundedSemaphore(1), threading.BoundedSemaphore(1)
 _PATIENCE_S = 3.0
 _PERSON, _SHOP = 0x6B70, 0x6B7300  # first halves of the locks' names; a shop's places follow on
 _AGAIN_S = 1
+_LEAST_OF_A_SHOP = 2  # one person of a shop keeps no other of it waiting
 BUSY = (
     "You have another long question under way, or many are asked at this moment. This one is asked"
     " again by itself."
@@ -49,18 +50,17 @@ def share(view: View) -> View:
 
 @contextmanager
 def _place(member: Membership) -> Iterator[bool]:
-    """Whether a place was free; it is given back at the end."""
-    with _here() as taken:
-        if not taken:
-            yield False
-            return
-        with _held([(_PERSON, member.user_id)]) as own:
-            if not own:
-                yield False
-                return
-            places = max(1, settings.PLACES - 1)
-            with _held([(_SHOP + one, member.shop_id) for one in range(places)]) as of_shop:
-                yield of_shop
+    """Whether a place was free; it is given back at the end.
+
+    The person's share comes first: who asks twelve at once keeps nobody from waiting.
+    """
+    places = max(_LEAST_OF_A_SHOP, settings.PLACES - 1)
+    with ExitStack() as held:
+        yield (
+            held.enter_context(_held([(_PERSON, member.user_id)]))
+            and held.enter_context(_held([(_SHOP + one, member.shop_id) for one in range(places)]))
+            and held.enter_context(_here())
+        )
 
 
 @contextmanager

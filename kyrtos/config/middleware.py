@@ -52,8 +52,11 @@ def _our_ports(request: HttpRequest) -> set[str]:
     """That of the public address, that of files, and that on which this very process listens."""
     told = (settings.PUBLIC_URL.partition("://")[2], settings.FILES_HOST)
     own = {_port_of(one.partition("/")[0]) for one in told}
-    usual = "443" if settings.SECURE else "80"
-    return own | {usual, "" if settings.SECURE else str(request.META.get("SERVER_PORT", ""))}
+    if settings.SECURE:
+        return own | {"443"}
+    # over a socket of our proxy it would be what the asker said
+    listens = str(request.META.get("SERVER_PORT", "")) if request.META.get("REMOTE_ADDR") else ""
+    return own | {"80", listens}
 
 
 class NulMiddleware:

@@ -107,7 +107,7 @@ def test_two_people_on_one_phone(phone):
     phone.context.set_offline(False)
     phone.goto(f"/p/{pump.code}/")
     waiting = phone.locator("#waiting")
-    expect(waiting).to_contain_text("1 typed by Wenna Polreath wait here")
+    expect(waiting).to_contain_text("1 entry typed by Wenna Polreath not sent yet")
     assert "secret" not in phone.inner_text("body")
     assert texts(pump) == []
     waiting.locator("button:has-text('Send as Tobin')").click()

@@ -216,3 +216,28 @@ def test_a_line_is_crossed_out_and_never_rewritten(shop, about, passes):
         change(about=about)
     with pytest.raises(ProgrammingError, match="only ever added"), transaction.atomic():
         change(who="███")
+
+
+# --- settings that guard
+
+
+@pytest.mark.parametrize("change", [{"second_step": "on"}, {"idle_minutes": "30"}])
+def test_who_changes_what_guards_the_shop_shows_again_who_it_is(second, shop, change):
+    client = Client()
+    sign_in_now(client, second.user)
+    form, left = (
+        client.get("/settings/shop/").context["form"],
+        ("new_logo", "no_logo", "second_step"),
+    )
+    sent = {one.html_name: one.value() or "" for one in form if one.html_name not in left}
+    assert client.post("/settings/shop/", sent).url == "/settings/shop/"
+    session = client.session
+    session["account_authentication_methods"][0]["at"] -= 3600
+    session.save()
+    asked = client.post("/settings/shop/", sent | change)
+    assert "/sign-in/again/" in asked.url
+    shop.refresh_from_db()
+    assert (shop.second_step, shop.idle_minutes) == (False, None)
+    client.post(asked.url, {"password": PASSWORD})
+    shop.refresh_from_db()
+    assert (shop.second_step, shop.idle_minutes) != (False, None)

@@ -9,6 +9,7 @@
   const mine = () => open().filter((one) => one.who === who || one.by === who);
   let sending = false;
 
+  const when = (at) => new Date(at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
   const update = (id, values) => write(read().map((one) => (one.id === id ? { ...one, ...values } : one)));
   const drop = (id) => write(read().filter((one) => one.id !== id));
 
@@ -41,15 +42,17 @@
     for (const whose of new Set(others.map((one) => one.who))) {
       const theirs = others.filter((one) => one.who === whose);
       const typist = theirs[0].name || "somebody else";
+      const them = theirs.length === 1 ? "it" : "them";
+      const wait = theirs.length === 1 ? "1 entry" : `${theirs.length} entries`;
       lines.push(
-        line(`▲ ${theirs.length} typed by ${typist} wait here: ${typist} signs in to send them, or hand them over.`, [
+        line(`▲ ${wait} typed by ${typist} not sent yet: ${typist} signs in to send ${them}, or hand ${them} over.`, [
           [`Send as ${name}`, () => theirs.forEach((one) => update(one.id, { by: who }))],
         ]),
       );
     }
     for (const one of read().filter((other) => other.aside && (other.who === who || other.by === who))) {
       lines.push(
-        line(`✕ Not taken: ${one.pump}, typed ${new Date(one.at).toLocaleString()}. ${one.aside}`, [
+        line(`✕ Not taken: ${one.pump}, typed ${when(one.at)}. ${one.aside}`, [
           ["Try again", () => update(one.id, { aside: "" })],
           ["Throw away", () => drop(one.id)],
         ]),
