@@ -90,3 +90,18 @@ class AuditEntry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.when:%Y-%m-%d %H:%M} {self.who}: {self.what} {self.about}".strip()
+
+
+class SentOnce(models.Model):
+    """A form that was sent and done, by the id that it carried, and where that led."""
+
+    token = models.UUIDField()
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    place = models.CharField(max_length=500, blank=True)
+    at = models.DateTimeField(auto_now_add=True, db_index=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["token", "user"], name="sent_once")]
+
+    def __str__(self) -> str:
+        return f"{self.token}"

@@ -101,7 +101,8 @@ def may(action: Action) -> Callable[[View], View]:
                 try:
                     return view(cast(ShopRequest, request), *args, **kwargs)
                 except Http404:
-                    other = whose.of_another(request, membership, kwargs)
+                    other = whose.moved(request, membership, kwargs)
+                    other = other or whose.of_another(request, membership, kwargs)
                     if other is None:
                         raise
                     return cast(HttpResponse, other)

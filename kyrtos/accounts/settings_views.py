@@ -13,7 +13,8 @@ from django.db import transaction
 from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 
-from kyrtos.accounts.audit import did
+from kyrtos.accounts import two_people
+from kyrtos.accounts.audit import SHOP_CHANGED, did
 from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
@@ -79,19 +80,24 @@ _GUARDS = ("second_step", "idle_minutes")  # who changes these shows again who i
 def _keep(request: ShopRequest, form: ShopTermsForm) -> HttpResponse:
     names = [one.name for one in Shop._meta.fields if "revision" not in one.name]
     names = [one for one in names if one not in ("id", "published_digest")]
-    with transaction.atomic():
-        form.save(commit=False).save(update_fields=names)  # an import may be counting on
-    did(request, "settings of the shop changed")
+    form.save(commit=False).save(update_fields=names)  # an import may be counting on
+    did(request, SHOP_CHANGED)
     messages.success(request, "Kept. New jobs and papers follow; old ones stay as they are.")
     return redirect("shop-settings")
 
 
 @takes(LARGEST_LOGO)
 @may("set shop")
+@transaction.atomic
 def shop(request: ShopRequest) -> HttpResponse:
     """The shop's own terms, for its owner."""
-    found = Shop.objects.get(pk=request.membership.shop_id)  # a form that fails must not show on
-    form = ShopTermsForm(_sent(request), request.FILES or None, instance=found)
+    held = Shop.objects.select_for_update() if request.method == "POST" else Shop.objects.all()
+
+    def make(sent: QueryDict | None) -> ShopTermsForm:
+        found = held.get(pk=request.membership.shop_id)  # a form that fails must not show on
+        return ShopTermsForm(sent, request.FILES or None if sent else None, instance=found)
+
+    form = two_people.opened(request, make)
     if request.method == "POST" and form.is_valid():
         guards = [name for name in _GUARDS if name in form.changed_data]
         if not guards:
@@ -100,5 +106,5 @@ def shop(request: ShopRequest) -> HttpResponse:
             return proven(_keep)(request, form)
         form.add_error(guards[0], "Change this by itself, without a logo in the same form.")
     context = {"form": form, "logo": logo_address(request.membership.shop)}
-    status = 422 if form.is_bound else 200
+    status = two_people.status_of(form)
     return render(request, "accounts/shop_settings.html", context, status=status)

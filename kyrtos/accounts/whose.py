@@ -7,21 +7,23 @@ typed is kept, and one click goes back.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.apps import apps
 from django.core.exceptions import ValidationError
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.http import url_has_allowed_host_and_scheme
 
 from kyrtos.accounts.models import Membership
 from kyrtos.accounts.sessions import memberships_of
+from kyrtos.shops.models import Shop
 
 FIELD, HEADER = "of_shop", "X-Kyrtos-Shop"
 GO_OVER = "Kyrtos-Go-Over"  # to a script: where to post so that one works in the page's shop
+_OWN = (FIELD, "was", "once", "do_again")
 _SECRET = ("password", "again", "code")
 
 # What an address names, and where its shop stands.
@@ -78,6 +80,22 @@ def of_another(request: HttpRequest, membership: Membership, named: Mapping[str,
     return None
 
 
+# Set by the app of a record that may have become part of another: where that is now.
+PlaceOf = Callable[[Shop, int], str]
+MOVED: dict[str, PlaceOf] = {}
+
+
+def moved(request: HttpRequest, membership: Membership, named: Mapping[str, Any]) -> Any:
+    """The answer where what an address names became part of another record; None elsewhere."""
+    for name, place_of in MOVED.items():
+        place = place_of(membership.shop, int(named[name])) if named.get(name) else ""
+        if place and request.method == "POST":
+            return gone_page(request, "This record was merged with another one meanwhile.", place)
+        if place:
+            return redirect(place)
+    return None
+
+
 def _place(places: list[Membership], given: str) -> Membership | None:
     return next((one for one in places if str(one.shop_id) == given), None)
 
@@ -129,3 +147,16 @@ def next_page(request: HttpRequest) -> str:
     then = request.POST.get("then", "")
     safe = then.startswith("/") and not then.startswith("//") and _local(request, then)
     return then if safe and not then.startswith("/settings/in/") else ""
+
+
+def gone_page(request: HttpRequest, told: str, instead: str = "") -> HttpResponse:
+    """The answer to a form of what is not there any more: nothing is written or brought back."""
+    sent = sent_of(request) if request.method == "POST" else []
+    context = {
+        "told": told,
+        "sent": [one for one in sent if one[0] not in _OWN],
+        "instead": instead,
+    }
+    if "HX-Request" in request.headers:
+        return HttpResponse(told, status=409, content_type="text/plain")
+    return render(request, "accounts/gone.html", context, status=409)

@@ -6,13 +6,16 @@ from collections.abc import Iterator
 from typing import Any, cast
 
 from django.core.paginator import Paginator
+from django.db import transaction
 from django.db.models import Q
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts import two_people
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
+from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.share import share
 from kyrtos.accounts.terms import system_of
@@ -153,6 +156,7 @@ def _percent(efficiency: float | None) -> str:
 
 
 @may("change catalogue")
+@once
 def new_pump(request: ShopRequest) -> HttpResponse:
     """A pump typed in, from nothing or like another."""
     shop, like = request.membership.shop, request.GET.get("like", "")
@@ -169,14 +173,16 @@ def edit_pump(request: ShopRequest, pump_id: str) -> HttpResponse:
         pump_form.take_out(shop, pump_id)
         did(request, "pump taken out", found.name)
         return redirect("catalogue")
-    if request.method == "POST":
-        return _saved(request, PumpForm(shop, request.POST, before=found))
-    return _pump_form(request, PumpForm(shop, before=found))
+    with transaction.atomic():
+        CatalogueEntry.objects.select_for_update().filter(shop=shop, pump_id=pump_id).first()
+        found = _pump(request, pump_id)
+        form = two_people.opened(request, lambda sent: PumpForm(shop, sent, before=found))
+        return _saved(request, form) if request.method == "POST" else _pump_form(request, form)
 
 
 def _saved(request: ShopRequest, form: PumpForm) -> HttpResponse:
     if not form.may_be_saved:
-        return _pump_form(request, form, status=422)
+        return _pump_form(request, form, status=two_people.status_of(form))
     saved = pump_form.save(form)
     did(request, "pump saved by hand", saved.name)
     return redirect("pump", pump_id=saved.pump_id)

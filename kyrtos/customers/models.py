@@ -62,6 +62,7 @@ class Customer(_Named):
     mail = models.EmailField(blank=True)
     phone = OneLine(max_length=60, blank=True)
     units = models.CharField("reads figures in", max_length=6, choices=UNITS, blank=True)
+    taken_out = models.BooleanField(default=False, editable=False)  # on request: it stays nameless
 
     class Meta(_Named.Meta):
         abstract = False
@@ -142,3 +143,21 @@ class SiteFile(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Gone(models.Model):
+    """A customer or a site that became part of another one: where its old links lead."""
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="gone_records")
+    kind = models.CharField(max_length=8)  # "customer" or "site"
+    number = models.BigIntegerField()
+    into = models.BigIntegerField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["kind", "number"], name="gone_into_one_record")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.number} into {self.into}"

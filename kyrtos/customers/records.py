@@ -12,7 +12,7 @@ from django.db.models import Count, Q, QuerySet
 from django.dispatch import Signal
 
 from kyrtos.customers.crossing_out import Names
-from kyrtos.customers.models import Customer, Site, SiteFile, folded
+from kyrtos.customers.models import Customer, Gone, Site, SiteFile, folded
 from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
 from sizing.base import units
@@ -159,6 +159,7 @@ def merge_customers(stays: Customer, goes: Customer) -> None:
         else:
             Site.objects.filter(pk=site.pk).update(customer=stays)
     customers_merged.send(Customer, stays=stays, goes=goes)
+    _note_gone("customer", stays, goes)
     goes.delete()
 
 
@@ -176,7 +177,20 @@ def merge_sites(stays: Site, goes: Site) -> None:
     _fill_from(stays, goes, (*_SITE_TEXTS, *_SITE_FIGURES))
     goes.files.update(site=stays)
     sites_merged.send(Site, stays=stays, goes=goes)
+    _note_gone("site", stays, goes)
     goes.delete()
+
+
+def _note_gone(kind: str, stays: Customer | Site, goes: Customer | Site) -> None:
+    """Old links lead to the one that stays, through any number of merges."""
+    Gone.objects.filter(kind=kind, into=goes.pk).update(into=stays.pk)
+    Gone.objects.create(shop=stays.shop, kind=kind, number=goes.pk, into=stays.pk)
+
+
+def gone_into(shop: Shop, kind: str, number: int) -> int | None:
+    """The record that one became part of; None where that never was."""
+    rows = Gone.objects.filter(shop=shop, kind=kind, number=number)
+    return rows.values_list("into", flat=True).first()
 
 
 @transaction.atomic
@@ -207,7 +221,11 @@ def forget(customer: Customer, remove_file: Callable[[str], object]) -> str:
     names.cross_out(Site.objects.filter(shop=customer.shop_id), "notes", "water", "address")
     names.cross_out(SiteFile.objects.filter(site__shop=customer.shop_id), "name")
     Customer.objects.filter(pk=customer.pk).update(
-        name=instead, known_as=folded(instead), also=[], **dict.fromkeys(_CUSTOMER_TEXTS, "")
+        name=instead,
+        known_as=folded(instead),
+        also=[],
+        taken_out=True,
+        **dict.fromkeys(_CUSTOMER_TEXTS, ""),
     )
     return instead
 

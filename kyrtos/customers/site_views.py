@@ -7,15 +7,19 @@ from urllib.parse import urlencode
 from uuid import UUID
 
 from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts import two_people
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
+from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
+from kyrtos.accounts.whose import gone_page
 from kyrtos.config.middleware import takes
 from kyrtos.customers import held_files, photos, records
 from kyrtos.customers.forms import FileForm, SiteForm
@@ -49,24 +53,33 @@ def site(request: ShopRequest, site_id: int) -> HttpResponse:
 
 
 @may("edit job")
+@once
+@transaction.atomic
 def edit(request: ShopRequest, site_id: int = 0, customer_id: int = 0) -> HttpResponse:
     """A site's facts as a form; a new one of a customer without a number."""
-    shop = request.membership.shop
+    shop, customer = request.membership.shop, None
     if site_id:
-        found = _site(request, site_id)
+        _site(request, site_id)
+        before = Site.objects.select_for_update(of=("self",)).get(pk=site_id)
+        customer = before.customer
     else:
-        found = Site(shop=shop, customer=get_object_or_404(Customer, pk=customer_id, shop=shop))
-    sent = request.POST if request.method == "POST" else None
-    form = SiteForm(sent, instance=found, system=system_of(request.membership))
+        before = None
+        customer = get_object_or_404(Customer, pk=customer_id, shop=shop)
+    if customer is not None and customer.taken_out:
+        return gone_page(request, "The customer of this site was taken out on request.")
+
+    def make(sent: QueryDict | None) -> SiteForm:
+        row = Site.objects.get(pk=site_id) if site_id else Site(shop=shop, customer=customer)
+        return SiteForm(sent, instance=row, system=system_of(request.membership))
+
+    form = two_people.opened(request, make)
     if request.method == "POST" and form.is_valid():
         made = form.save()
         did(request, "site kept", made.name)
         return redirect("site", site_id=made.pk)
-    before = Site.objects.filter(pk=site_id).first()
-    context = {"form": form, "before": before, "customer": found.customer}
-    return render(
-        request, "customers/site_form.html", context, status=422 if form.is_bound else 200
-    )
+    context = {"form": form, "before": before, "customer": customer}
+    status = two_people.status_of(form)
+    return render(request, "customers/site_form.html", context, status=status)
 
 
 @require_POST

@@ -5,14 +5,18 @@ from __future__ import annotations
 from django.contrib import messages
 from django.core.files.storage import default_storage
 from django.core.paginator import Paginator
-from django.http import HttpResponse
+from django.db import transaction
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from kyrtos.accounts import two_people
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
+from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.share import share
+from kyrtos.accounts.whose import gone_page
 from kyrtos.config.middleware import takes
 from kyrtos.customers import cards, records
 from kyrtos.customers.forms import CustomerForm
@@ -52,22 +56,29 @@ def customer(request: ShopRequest, customer_id: int) -> HttpResponse:
 
 
 @may("edit job")
+@once
+@transaction.atomic
 def edit(request: ShopRequest, customer_id: int = 0) -> HttpResponse:
     """A customer's facts as a form; a new one without a number."""
     shop = request.membership.shop
-    found = (
-        get_object_or_404(Customer, pk=customer_id, shop=shop)
-        if customer_id
-        else Customer(shop=shop)
-    )
-    form = CustomerForm(request.POST if request.method == "POST" else None, instance=found)
+    before = None
+    if customer_id:
+        rows = Customer.objects.select_for_update(of=("self",))
+        before = get_object_or_404(rows, pk=customer_id, shop=shop)
+        if before.taken_out:
+            return gone_page(request, "This customer was taken out on request.")
+
+    def make(sent: QueryDict | None) -> CustomerForm:
+        row = Customer.objects.get(pk=before.pk) if before else Customer(shop=shop)
+        return CustomerForm(sent, instance=row)
+
+    form = two_people.opened(request, make)
     if request.method == "POST" and form.is_valid():
         made = form.save()
         did(request, "customer kept", made.name)
         return redirect("customer", customer_id=made.pk)
-    before = Customer.objects.filter(pk=customer_id).first()
     context = {"form": form, "before": before}
-    return render(request, "customers/form.html", context, status=422 if form.is_bound else 200)
+    return render(request, "customers/form.html", context, status=two_people.status_of(form))
 
 
 @may("keep customers")

@@ -6,10 +6,12 @@ from dataclasses import dataclass
 from typing import cast
 
 from django.core.exceptions import PermissionDenied
+from django.db import transaction
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_safe
 
+from kyrtos.accounts import two_people
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, can, may
@@ -17,6 +19,7 @@ from kyrtos.accounts.terms import system_of
 from kyrtos.house_rules import services
 from kyrtos.house_rules.forms import LABELS, RuleForm
 from kyrtos.house_rules.models import HouseRule
+from kyrtos.shops.models import Shop
 from sizing.base.rules import PARTS, Rule, defaults
 from sizing.base.units import System
 
@@ -62,20 +65,24 @@ def rules(request: ShopRequest) -> HttpResponse:
 
 
 @may("see")
+@transaction.atomic
 def rule(request: ShopRequest, rule_id: str) -> HttpResponse:
     """One rule: what it says and decides, where the methods disagree; and the owner's form."""
     shop, found = request.membership.shop, defaults().get(rule_id)
     if found is None:
         raise Http404("no such rule")
+    system = system_of(request.membership)
+    if request.method == "POST":
+        Shop.objects.select_for_update().get(pk=shop.pk)  # a rule may have no row yet to hold
     house = shop.house_rules.filter(rule_id=rule_id).first()
-    form = RuleForm(found, system_of(request.membership), house, request.POST or None)
+    form = two_people.opened(request, lambda sent: RuleForm(found, system, house, sent))
     if request.method == "POST":
         if not can(request.membership, "set rules"):
             raise PermissionDenied("Only the owner of the shop sets its rules.")
         if _done(request, found, form):
             return redirect("rules")
     line = _line(found, house, system_of(request.membership))
-    status = 422 if form.is_bound else 200
+    status = two_people.status_of(form)
     context = {"line": line, "rule": found, "house": house, "form": form}
     return render(request, "house_rules/rule.html", context, status=status)
 

@@ -8,6 +8,7 @@ from functools import partial
 from typing import Any
 
 from django.contrib import messages
+from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -15,6 +16,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
+from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.config.middleware import takes
@@ -125,6 +127,7 @@ def plate(request: ShopRequest, code: str) -> HttpResponse:
 
 @require_POST
 @may("edit job")
+@once
 def add_reminder(request: ShopRequest, code: str) -> HttpResponse:
     """Note what is to be done."""
     pump = found(request, code)
@@ -146,11 +149,12 @@ def add_reminder(request: ShopRequest, code: str) -> HttpResponse:
 def reminder_done(request: ShopRequest, code: str, reminder_id: int) -> HttpResponse:
     """It was done, or is to be forgotten."""
     pump = found(request, code)
-    one = get_object_or_404(pump.reminders, pk=reminder_id, done=None)
-    if request.POST.get("do") == "forget":
-        one.delete()
-    else:
-        keeping.done(one, date.today())
+    with transaction.atomic():  # sent twice, it is done once
+        one = pump.reminders.select_for_update().filter(pk=reminder_id, done=None).first()
+        if one is not None and request.POST.get("do") == "forget":
+            one.delete()
+        elif one is not None:
+            keeping.done(one, date.today())
     return redirect("due" if request.POST.get("from") == "due" else pump_page(pump))
 
 

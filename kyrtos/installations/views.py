@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from copy import copy
 from datetime import date, timedelta
 from typing import cast
 from uuid import UUID
 
 from django.core.paginator import Paginator
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_safe
 
+from kyrtos.accounts import two_people
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
 from kyrtos.accounts.models import User
+from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.share import share
 from kyrtos.catalogue.models import CatalogueEntry
@@ -82,7 +85,11 @@ def _models(request: ShopRequest) -> list[tuple[str, str]]:
 def _form(
     request: ShopRequest, draft: InstalledPump, title: str, old: InstalledPump | None = None
 ) -> HttpResponse:
-    form = PumpForm(request.POST if request.method == "POST" else None, instance=draft)
+    def make(sent: QueryDict | None) -> PumpForm:
+        row = copy(draft) if draft.pk is None else InstalledPump.objects.get(pk=draft.pk)
+        return PumpForm(sent, instance=row)
+
+    form = two_people.opened(request, make)
     if request.method == "POST" and form.is_valid():
         draft = form.save(commit=False)
         is_new = draft.pk is None
@@ -99,11 +106,12 @@ def _form(
         did(request, "pump put in" if is_new else "installed pump changed", str(draft))
         return redirect("installed-pump", code=draft.code)
     context = {"form": form, "title": title, "site": draft.site, "models": _models(request)}
-    status = 422 if form.is_bound else 200
+    status = two_people.status_of(form)
     return render(request, "installations/form.html", context, status=status)
 
 
 @may("edit job")
+@once
 def put_in(request: ShopRequest, site_id: int) -> HttpResponse:
     """A pump that stands at a site: typed as it is found, or in the place of one that failed."""
     site = get_object_or_404(Site, pk=site_id, shop=request.membership.shop)
@@ -122,6 +130,7 @@ def put_in(request: ShopRequest, site_id: int) -> HttpResponse:
 
 
 @may("edit job")
+@once
 def put_in_for(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """The pump of a job is put in: what job and paper know is filled in."""
     job = get_object_or_404(
@@ -137,9 +146,11 @@ def put_in_for(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 
 @may("edit job")
+@transaction.atomic
 def change(request: ShopRequest, code: str) -> HttpResponse:
     """What is kept of an installed pump, as a form."""
     draft = found(request, code)
+    InstalledPump.objects.select_for_update(of=("self",)).get(pk=draft.pk)
     return _form(request, draft, f"{draft}")
 
 

@@ -209,10 +209,10 @@ def _change(
 ) -> Saved:
     locked = Job.objects.select_for_update().select_related("shop").get(pk=job.pk)
     before = current(locked)
+    after, problem = apply(before)  # an edit of what is gone is told as that
     conflict = check(locked)
     if conflict:
         return Saved(locked, before, None, conflict)
-    after, problem = apply(before)
     if after != before:
         _add_revision(locked, user, path, page, after)
     return Saved(locked, after, problem)
@@ -347,7 +347,10 @@ def _recheck(shop: Shop, job: Job) -> None:
 
 
 def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict | None:
-    """A conflict when another page changed this field after ``base``, and not to the same."""
+    """A conflict when another page changed this field after ``base``, and not to the same.
+
+    Taking a change back is one, and so is an edit of all the legs at once.
+    """
     if base == job.current_revision:
         return None
     seen = job.revisions.filter(number=base).first()
@@ -356,15 +359,11 @@ def _conflict(job: Job, path: str, text: str, base: int, page: str) -> Conflict 
     before, theirs = text_at(document.load(seen.document), path), text_at(current(job), path)
     if theirs in (before, text):
         return None
-    last = (
-        job.revisions.filter(path=path, number__gt=base)
-        .order_by("-number")
-        .select_related("user")
-        .first()
-    )
-    if last is None or last.page == page:
-        return None
-    return Conflict(path, theirs, text, str(last.user))
+    since = job.revisions.filter(number__gt=base).order_by("-number").select_related("user")
+    last = since.filter(path=path).first() or since.first()
+    if last is None:  # the head went back to an older one
+        return Conflict(path, theirs, text, "somebody, by undo")
+    return None if last.page == page else Conflict(path, theirs, text, str(last.user))
 
 
 @transaction.atomic

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.models import User
+from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.config.middleware import takes
@@ -165,6 +166,7 @@ def _begun(request: ShopRequest) -> dict[str, str]:
 
 
 @may("edit job")
+@once
 @told_alone("a new job")
 def new(request: ShopRequest) -> HttpResponse:
     """A blank sheet."""

@@ -134,7 +134,7 @@ TABLE = [
     ("plate", "post", "/p/{code}/plate/", {}, EDIT_UNREAD),
     ("add-event", "post", "/p/{code}/events/", {}, EDIT_UNREAD),
     ("add-reminder", "post", "/p/{code}/reminders/", {}, EDIT_UNREAD),
-    ("reminder-done", "post", "/p/{code}/reminders/999999/", {}, (404, 404, 404, 403, 404, 302)),
+    ("reminder-done", "post", "/p/{code}/reminders/999999/", {}, EDIT_GOES),
     ("hand-over", "get", "/p/{code}/readings/", {}, SEE),
     ("hand-over", "post", "/p/{code}/readings/", {}, EDIT_UNREAD),
     ("readings", "get", "/p/{code}/readings/999999/", {}, (404, 404, 404, 404, 404, 302)),

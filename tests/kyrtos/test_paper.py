@@ -90,7 +90,9 @@ def test_a_job_counts_as_issued_until_it_is_changed(estimator, job):
 
 
 def test_papers_are_numbered_and_listed(estimator, job):
-    for _ in range(2):
+    for rise in ("101 mm", "105 mm"):
+        job.refresh_from_db()
+        change(estimator, job, "answers.rise", rise)
         estimator.post(f"/jobs/{job.pk}/paper/issue/")
     assert [paper.number for paper in job.papers.all()] == [2, 1]
     assert "issued 2×" in estimator.get(f"/jobs/{job.pk}/").content.decode()

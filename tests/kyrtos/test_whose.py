@@ -186,8 +186,8 @@ def test_who_has_one_shop_notices_nothing(estimator, job):
 
 
 def test_the_bar_says_the_shop_where_there_are_several(both, estimator):
-    assert "of Farshore Pumps · " in text_of(both("owner").get("/"))
-    assert "Wenna Polreath · " in text_of(estimator.get("/"))
+    assert "Farshore Pumps · sign out" in text_of(both("owner").get("/"))
+    assert "Pipe · sign out" not in text_of(estimator.get("/"))
 
 
 def test_every_form_that_is_sent_says_its_shop():
