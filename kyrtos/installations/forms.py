@@ -8,32 +8,31 @@ from typing import Any
 from django import forms
 
 from kyrtos.accounts.figure_field import look
+from kyrtos.installations import days
 from kyrtos.installations.models import Event, InstalledPump, Reminder
 from sizing.kinds import kinds
 from sizing.pump.catalogue_columns import families
 
-_FIRST_DAY = date(1950, 1, 1)
-_MOST_MONEY, _MOST_HOURS = 1e7, 1e6
+MOST_MONEY, MOST_HOURS, MOST_HOURS_A_YEAR = 1e7, 1e6, 8784.0
 
 
 def _date_field(form: Any, name: str) -> None:
     form.fields[name].widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
 
 
-def _sensible_day(day: date | None, *, ahead: timedelta = timedelta(days=1)) -> date | None:
-    if day is not None and not _FIRST_DAY <= day <= date.today() + ahead:
-        raise forms.ValidationError(
-            f"{day} cannot be: a day between {_FIRST_DAY:%Y} and {date.today() + ahead:%Y-%m-%d}"
-        )
-    return day
+def _sensible_day(day: date | None, *, ahead: timedelta = days.TOMORROW) -> date | None:
+    try:
+        return None if day is None else days.sensible(day, ahead=ahead)
+    except days.NoSuchDay as problem:
+        raise forms.ValidationError(str(problem)) from None
 
 
 class PumpForm(forms.ModelForm):  # type: ignore[type-arg]
     """All that is kept of a pump that stands somewhere."""
 
-    price = forms.FloatField(label="Price", min_value=0, max_value=_MOST_MONEY, required=False)
+    price = forms.FloatField(label="Price", min_value=0, max_value=MOST_MONEY, required=False)
     hours_per_year = forms.FloatField(
-        label="Running hours a year", min_value=0, max_value=8784, required=False
+        label="Running hours a year", min_value=0, max_value=MOST_HOURS_A_YEAR, required=False
     )
 
     class Meta:
@@ -80,15 +79,15 @@ class PumpForm(forms.ModelForm):  # type: ignore[type-arg]
 
     def clean_warranty_until(self) -> date | None:
         """A day that can be."""
-        return _sensible_day(self.cleaned_data["warranty_until"], ahead=timedelta(days=365 * 30))
+        return _sensible_day(self.cleaned_data["warranty_until"], ahead=days.PLANNED)
 
 
 class EventForm(forms.ModelForm):  # type: ignore[type-arg]
     """Something that happened to a pump."""
 
-    cost = forms.FloatField(label="Cost", min_value=0, max_value=_MOST_MONEY, required=False)
+    cost = forms.FloatField(label="Cost", min_value=0, max_value=MOST_MONEY, required=False)
     hours = forms.FloatField(
-        label="Hours on its counter", min_value=0, max_value=_MOST_HOURS, required=False
+        label="Hours on its counter", min_value=0, max_value=MOST_HOURS, required=False
     )
     token = forms.UUIDField(required=False, widget=forms.HiddenInput)
 
@@ -136,6 +135,10 @@ class ReminderForm(forms.ModelForm):  # type: ignore[type-arg]
         for name, field in self.fields.items():
             field.widget.attrs["id"] = f"reminder-{name}"
         self.fields["due"].required = False
+
+    def clean_due(self) -> date | None:
+        """A day that can be."""
+        return _sensible_day(self.cleaned_data["due"], ahead=days.PLANNED)
 
     def clean(self) -> dict[str, Any]:
         """A day, or running hours from which it is reckoned.

@@ -18,6 +18,7 @@ from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.customers import records
 from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer, Site
+from kyrtos.installations import days
 from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_alone, size_document
@@ -47,6 +48,7 @@ CAUSES = (
     "flooded or lightning",
 )
 _MONTHS_A_YEAR = 12
+_LAST_MONTH = date.max.year * _MONTHS_A_YEAR + 11
 DAYS_A_MONTH = 30.4375
 _ENDS = {
     Event.Kind.FAILED: InstalledPump.State.FAILED,
@@ -175,7 +177,7 @@ def _next_season(since: date, month: int) -> date:
 def later(day: date, months: int) -> date:
     """The same day so many months on; the last of a month that has not so many days."""
     at = day.year * _MONTHS_A_YEAR + day.month - 1 + months
-    year, month = divmod(at, _MONTHS_A_YEAR)
+    year, month = divmod(min(at, _LAST_MONTH), _MONTHS_A_YEAR)
     last = calendar.monthrange(year, month + 1)[1]
     return date(year, month + 1, min(day.day, last))
 
@@ -292,10 +294,12 @@ def due(shop: Shop, until: date) -> QuerySet[Reminder]:
 def due_by_hours(pump: InstalledPump, every_hours: int, since: date) -> date:
     """When so many running hours will be over, by the counter if it was read twice.
 
-    Else by the hours a year that it was to run; a year on where not even that is known.
+    Else by the hours a year that it was to run; a year on where not even that is known. One that
+    hardly runs is looked at within thirty years.
     """
     per_day = hours_per_day(pump)
-    return since + timedelta(days=every_hours / per_day if per_day else 365)
+    days_on = every_hours / per_day if per_day else 365
+    return since + timedelta(days=min(days_on, days.PLANNED.days))
 
 
 def hours_per_day(pump: InstalledPump) -> float | None:

@@ -128,6 +128,7 @@ def life(request: ShopRequest) -> HttpResponse:
     rule = defaults()[_LIFE_RULE]
     early = lifetimes.early(shop, today)
     context = {
+        "impossible": lifetimes.impossible(shop)[:_MOST_ROWS],
         "by": by,
         "ways": _BY.items(),
         "rows": [_row(one, shop.currency) for one in groups[:_MOST_ROWS]],

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import date
 
-from django.db.models import F, QuerySet, Sum
+from django.db.models import F, Q, QuerySet, Sum
 
+from kyrtos.installations import days
 from kyrtos.installations.models import InstalledPump
 from kyrtos.shops.models import Shop
 from sizing.base.units import DAYS_PER_YEAR
@@ -22,10 +23,12 @@ GROUPS = ("model", "family", "maker", "cause", "kind")
 def known(shop: Shop, **only: str) -> QuerySet[InstalledPump]:
     """Pumps whose day of putting in is known, with what their repairs cost.
 
-    Of the record and the promise only what is asked here is read: thousands are looked through.
+    Days that cannot be teach nothing (:func:`impossible`). Of the record and the promise only what
+    is asked here is read: thousands are looked through.
     """
     return (
         shop.installed.exclude(installed=None)
+        .exclude(_impossible())
         .filter(**only)
         .annotate(
             spent=Sum("events__cost"),
@@ -35,6 +38,21 @@ def known(shop: Shop, **only: str) -> QuerySet[InstalledPump]:
         .defer("record", "promised", "settings", "parts")
         .order_by("pk")
     )
+
+
+def _impossible() -> Q:
+    last = date.today() + days.TOMORROW
+    return (
+        Q(installed__lt=days.FIRST)
+        | Q(installed__gt=last)
+        | Q(ended__gt=last)
+        | Q(ended__lt=F("installed"))
+    )
+
+
+def impossible(shop: Shop) -> QuerySet[InstalledPump]:
+    """Pumps whose days cannot be: put in before 1950, or ended before that or in the future."""
+    return shop.installed.filter(_impossible()).order_by("pk")
 
 
 def spell_of(pump: InstalledPump, today: date) -> Spell:

@@ -13,11 +13,15 @@ from openpyxl import Workbook
 
 from kyrtos.customers import records
 from kyrtos.customers.models import folded
-from kyrtos.installations import keeping
+from kyrtos.installations import days, keeping
+from kyrtos.installations.forms import MOST_HOURS_A_YEAR, MOST_MONEY
 from kyrtos.installations.models import InstalledPump
 from kyrtos.shops.models import Shop
+from sizing.base import numbers
 from sizing.base.errors import SizingError
+from sizing.base.reader import current
 from sizing.base.spreadsheet import harmless
+from sizing.kinds import kinds
 from sizing.pump.catalogue_columns import families
 from sizing.pump.foreign_file import read_sheet
 
@@ -42,7 +46,7 @@ HEADINGS = (
     "cause",
 )
 _DAYS = {"installed", "warranty_until", "ended"}
-_FIGURES = {"price", "hours_per_year"}
+_MOST = {"price": MOST_MONEY, "hours_per_year": MOST_HOURS_A_YEAR}
 _WAYS = ("%Y-%m-%d", "%Y-%m-%d %H:%M:%S", "%d.%m.%Y", "%d %b %Y")
 _LONGEST = {"serial": 80, "place": 120, "maker": 80, "model": 120, "installer": 120, "cause": 80}
 
@@ -153,8 +157,9 @@ def _draft(shop: Shop, row: dict[str, str]) -> InstalledPump:
     for name in HEADINGS[2:]:
         text = row.get(name, "")
         if text and name in _DAYS:
-            setattr(draft, name, _day(text, name))
-        elif text and name in _FIGURES:
+            ahead = days.PLANNED if name == "warranty_until" else days.TOMORROW
+            setattr(draft, name, days.sensible(_day(text, name), ahead=ahead))
+        elif text and name in _MOST:
             setattr(draft, name, _figure(text, name))
         elif text:
             setattr(draft, name, text)
@@ -164,6 +169,10 @@ def _draft(shop: Shop, row: dict[str, str]) -> InstalledPump:
         )
     if draft.family and draft.family not in families():
         raise SizingError(f"family '{draft.family}' is none of ours")
+    if draft.kind and draft.kind not in kinds():
+        raise SizingError(f"kind of job '{draft.kind}' is none of ours")
+    if draft.state != InstalledPump.State.RUNNING and not draft.ended:
+        raise SizingError(f"it is {draft.get_state_display()}: since when? 'ended' is needed")
     if draft.ended and draft.installed and draft.ended < draft.installed:
         raise SizingError("it ended before it went in")
     names = [row.get(name, "")[:200] for name in ("customer", "site")]
@@ -183,10 +192,15 @@ def _day(text: str, name: str) -> date:
 
 
 def _figure(text: str, name: str) -> float:
-    try:
-        value = float(text.replace(",", "."))
-    except ValueError:
-        value = -1.0
-    if not 0 <= value <= 1e7:
+    """As the sheet reads it: by the decimal mark of who brings it in; a doubtful one is asked."""
+    style = current().style
+    other = numbers.other_reading(text, style)
+    if other is not None:
+        raise SizingError(
+            f"{name.replace('_', ' ')} '{text[:30]}' may be read in two ways, also as"
+            f" '{other[:30]}': write it without a mark for thousands"
+        )
+    value = numbers.number(text, style)
+    if value is None or not 0 <= value <= _MOST[name]:
         raise SizingError(f"{name.replace('_', ' ')} '{text[:30]}' is no figure that can be")
     return value
