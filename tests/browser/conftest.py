@@ -58,6 +58,12 @@ def browser() -> Iterator[Browser]:
         yield playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
 
 
+@pytest.fixture(autouse=True)
+def _links_lead_here(request, settings):
+    if "live_server" in request.fixturenames:
+        settings.PUBLIC_URL = request.getfixturevalue("live_server").url
+
+
 @pytest.fixture
 def page(browser, live_server, transactional_db) -> Iterator[Page]:
     """A page on the demo shop, at 1280x800; anything in the console fails the test."""
@@ -97,6 +103,7 @@ def open_page(browser: Browser, url: str, width: int, height: int) -> Iterator[P
                 "status of 404",
                 "status of 409",
                 "status of 422",
+                "status of 429",  # a long question while another is under way: asked again
             )
         )
     ] == []  # a test may cut the line

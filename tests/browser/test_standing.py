@@ -92,8 +92,8 @@ def test_two_web_machines_on_one_database_and_one_is_killed_under_edits(browser,
     port = standing.free_port()
     socks = [f"unix:{place}/{name}.sock" for name in ("one", "two")]
     front = ["tools/front", str(place / "front"), str(port), *socks]
-    one = env | {"KYRTOS_BIND": socks[0], "KYRTOS_WORKERS": "1"}
-    other = env | {"KYRTOS_BIND": socks[1], "KYRTOS_WORKERS": "1"}
+    both = env | {"KYRTOS_PUBLIC_URL": f"http://127.0.0.1:{port}", "KYRTOS_WORKERS": "1"}
+    one, other = both | {"KYRTOS_BIND": socks[0]}, both | {"KYRTOS_BIND": socks[1]}
     client = Client()
     client.force_login(User.objects.get(username="wenna"))
     with (
