@@ -8,6 +8,7 @@ from django import forms
 
 from sizing.base import numbers, quantity, units
 from sizing.base.errors import SizingError
+from sizing.base.reader import current
 from sizing.base.units import System
 
 
@@ -61,6 +62,46 @@ class FigureField(forms.CharField):
     def prepare_value(self, value: Any) -> Any:
         """A figure of before is shown with its unit; what was typed stays as typed."""
         return self.shown(value) if isinstance(value, int | float) else value
+
+
+class NumberField(forms.CharField):
+    """A number without a unit (a price, hours), by the decimal mark of whoever reads.
+
+    One that may be meant in two ways, such as '1,250', is asked back, never guessed.
+    """
+
+    def __init__(self, *, low: float, high: float, **given: Any) -> None:
+        super().__init__(max_length=30, **given)
+        self.low, self.high = low, high
+        self.widget.attrs |= {"inputmode": "decimal"}
+
+    def clean(self, value: Any) -> Any:
+        """The number, within its bounds; None where it is left empty and need not be given.
+
+        Raises
+        ------
+        ValidationError
+        """
+        text = str(super().clean(value) or "").strip()
+        if not text:
+            return None
+        style = current().style
+        other = numbers.other_reading(text, style)
+        if other is not None:
+            raise forms.ValidationError(
+                f"{text} may be read in two ways, also as {other}: write it without a mark for"
+                " thousands"
+            )
+        found = numbers.plain_number(text, style)
+        if found is None:
+            raise forms.ValidationError(f"{text} is no number that can be read")
+        if not self.low <= found <= self.high:
+            raise forms.ValidationError(f"{text} is out of range: {self.low:g} to {self.high:.0f}")
+        return found
+
+    def prepare_value(self, value: Any) -> Any:
+        """A number of before with the reader's mark; what was typed stays as typed."""
+        return numbers.as_read(f"{value:.15g}") if isinstance(value, int | float) else value
 
 
 def tell_system(form: forms.Form | forms.ModelForm[Any], system: System) -> None:

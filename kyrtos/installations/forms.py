@@ -7,7 +7,7 @@ from typing import Any
 
 from django import forms
 
-from kyrtos.accounts.figure_field import look
+from kyrtos.accounts.figure_field import NumberField, look
 from kyrtos.installations import days
 from kyrtos.installations.models import Event, InstalledPump, Reminder
 from sizing.kinds import kinds
@@ -30,9 +30,9 @@ def _sensible_day(day: date | None, *, ahead: timedelta = days.TOMORROW) -> date
 class PumpForm(forms.ModelForm):  # type: ignore[type-arg]
     """All that is kept of a pump that stands somewhere."""
 
-    price = forms.FloatField(label="Price", min_value=0, max_value=MOST_MONEY, required=False)
-    hours_per_year = forms.FloatField(
-        label="Running hours a year", min_value=0, max_value=MOST_HOURS_A_YEAR, required=False
+    price = NumberField(label="Price", low=0, high=MOST_MONEY, required=False)
+    hours_per_year = NumberField(
+        label="Running hours a year", low=0, high=MOST_HOURS_A_YEAR, required=False
     )
 
     class Meta:
@@ -85,10 +85,8 @@ class PumpForm(forms.ModelForm):  # type: ignore[type-arg]
 class EventForm(forms.ModelForm):  # type: ignore[type-arg]
     """Something that happened to a pump."""
 
-    cost = forms.FloatField(label="Cost", min_value=0, max_value=MOST_MONEY, required=False)
-    hours = forms.FloatField(
-        label="Hours on its counter", min_value=0, max_value=MOST_HOURS, required=False
-    )
+    cost = NumberField(label="Cost", low=0, high=MOST_MONEY, required=False)
+    hours = NumberField(label="Hours on its counter", low=0, high=MOST_HOURS, required=False)
     token = forms.UUIDField(required=False, widget=forms.HiddenInput)
 
     class Meta:

@@ -55,6 +55,16 @@ _ENDS = {
     Event.Kind.TAKEN_OUT: InstalledPump.State.OUT,
     Event.Kind.REPLACED: InstalledPump.State.OUT,
 }
+_KIND_OF = {
+    InstalledPump.State.FAILED: Event.Kind.FAILED,
+    InstalledPump.State.OUT: Event.Kind.TAKEN_OUT,
+}
+_TURNS = {
+    Event.Kind.FAILED: "failed",
+    Event.Kind.TAKEN_OUT: "been taken out",
+    Event.Kind.REPLACED: "been replaced",
+    Event.Kind.REPAIRED: "been repaired",
+}
 _WARN_BEFORE_END = timedelta(days=30)
 
 
@@ -143,6 +153,9 @@ def put_in(draft: InstalledPump) -> InstalledPump:
     if draft.job is not None and not draft.promised:
         draft.promised = promise_from(draft.job)
     draft.save()
+    if draft.state != InstalledPump.State.RUNNING and draft.ended:  # as a list told it
+        kind = _KIND_OF[InstalledPump.State(draft.state)]
+        Event.objects.create(pump=draft, kind=kind, on=draft.ended, cause=draft.cause)
     if draft.state == InstalledPump.State.RUNNING:
         _first_reminders(draft)
     return draft
@@ -202,6 +215,10 @@ Sent = TypeVar("Sent", Event, ReadingSet)
 _SAME = {"typed", "kind", "cause", "text"}  # what tells one thing from another
 
 
+class CannotBe(SizingError):
+    """Something that cannot have happened then; the text says why."""
+
+
 def once(
     model: type[Sent], pump: InstalledPump, token: uuid.UUID | None, made: dict[str, Any]
 ) -> tuple[Sent, bool]:
@@ -246,7 +263,7 @@ def happened(
     hours: float | None = None,
     token: uuid.UUID | None = None,
 ) -> Event:
-    """Note what happened to a pump; what ends or mends it changes its state too.
+    """Note what happened to a pump; what ends or mends it tells its state, by its day.
 
     The same ``token`` again is the same event, sent twice or at once.
 
@@ -254,21 +271,56 @@ def happened(
     ------
     UsedElsewhere
         The token is that of another pump's event.
+    CannotBe
+        It happened before the pump went in.
     """
+    if kind in _TURNS and pump.installed and on < pump.installed:
+        raise CannotBe(
+            f"the pump went in on {pump.installed}: it cannot have {_TURNS[Event.Kind(kind)]} on"
+            f" {on}; put one of the two days right"
+        )
     told = {"user": user, "kind": kind, "on": on, "cause": cause, "text": text}
     made, is_new = once(Event, pump, token, told | {"cost": cost, "hours": hours})
     if not is_new:
         return made
-    if kind in _ENDS:
-        pump.state, pump.ended = _ENDS[Event.Kind(kind)], pump.ended or on
-        pump.cause = cause or pump.cause
-    elif kind == Event.Kind.REPAIRED:
-        pump.state, pump.ended, pump.cause = InstalledPump.State.RUNNING, None, ""
-    pump.save(update_fields=["state", "ended", "cause"])
+    work_out_state(pump)
     if kind == Event.Kind.SERVICED:
         for reminder in pump.reminders.filter(done=None, due__lte=on + timedelta(days=31)):
             done(reminder, on)
     return made
+
+
+def work_out_state(pump: InstalledPump) -> None:
+    """Its state by all that happened, in the order of the days, however late it was typed.
+
+    The first end since it was last mended counts: what failed and was then taken out has failed. A
+    state of before there were events stands, until something happens after it.
+    """
+    rows = list(pump.events.filter(kind__in=_TURNS).order_by("on", "pk"))
+    turns = [(one.on, str(one.kind), one.cause) for one in rows]
+    if pump.state != InstalledPump.State.RUNNING and not any(kind in _ENDS for _, kind, _ in turns):
+        first = str(_KIND_OF[InstalledPump.State(pump.state)])
+        turns = sorted([(pump.ended or pump.installed or days.FIRST, first, pump.cause), *turns])
+    state, ended, why = InstalledPump.State.RUNNING, None, ""
+    for on, kind, cause in turns:
+        if kind == Event.Kind.REPAIRED:
+            state, ended, why = InstalledPump.State.RUNNING, None, ""
+        elif ended is None:
+            state, ended, why = _ENDS[Event.Kind(kind)], on, cause
+        else:
+            why = why or cause
+    pump.state, pump.ended, pump.cause = state, ended, why
+    pump.save(update_fields=["state", "ended", "cause"])
+
+
+@transaction.atomic
+def take_back(event: Event) -> None:
+    """Something that was noted by mistake did not happen; the state of its pump follows."""
+    pump = InstalledPump.objects.select_for_update(of=("self",)).get(pk=event.pump_id)
+    event.delete()
+    if event.kind in _ENDS and not pump.events.filter(kind__in=_ENDS).exists():
+        pump.state, pump.ended, pump.cause = InstalledPump.State.RUNNING, None, ""
+    work_out_state(pump)
 
 
 @transaction.atomic

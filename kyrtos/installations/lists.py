@@ -200,7 +200,7 @@ def _figure(text: str, name: str) -> float:
             f"{name.replace('_', ' ')} '{text[:30]}' may be read in two ways, also as"
             f" '{other[:30]}': write it without a mark for thousands"
         )
-    value = numbers.number(text, style)
+    value = numbers.plain_number(text, style)
     if value is None or not 0 <= value <= _MOST[name]:
         raise SizingError(f"{name.replace('_', ' ')} '{text[:30]}' is no figure that can be")
     return value

@@ -93,6 +93,10 @@ def add_event(request: ShopRequest, code: str) -> HttpResponse:
     try:
         is_new = not keeping.is_kept(form.cleaned_data["token"])
         keeping.happened(pump=pump, user=user_of(request), **form.cleaned_data)
+    except keeping.CannotBe as problem:
+        form.add_error("on", f"{problem}.")
+        context = _context(request, pump, event=form)
+        return render(request, "installations/pump.html", context, status=422)
     except keeping.UsedElsewhere as problem:
         form.add_error(None, f"{problem}.")
         context = _context(request, pump, event=form)
@@ -102,6 +106,20 @@ def add_event(request: ShopRequest, code: str) -> HttpResponse:
         did(request, "event at a pump", f"{pump}: {kind}{_typist(request)}")
     if _QUEUED in request.headers:
         return _kept(is_new)
+    return redirect("installed-pump", code=pump.code)
+
+
+@require_POST
+@may("edit job")
+def take_back(request: ShopRequest, code: str, event_id: int) -> HttpResponse:
+    """Something that was noted by mistake; sent twice, it is taken back once."""
+    pump = found(request, code)
+    one = pump.events.filter(pk=event_id).first()
+    if one is not None:
+        said = f"{one.get_kind_display()}, {one.on}: {one.cause} {one.text}".strip()
+        keeping.take_back(one)
+        did(request, "event taken back", f"{pump}: {said}")
+        messages.success(request, "Taken back; the record of the shop keeps what it said.")
     return redirect("installed-pump", code=pump.code)
 
 

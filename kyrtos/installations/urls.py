@@ -20,6 +20,7 @@ urlpatterns = [
     path("p/<slug:code>/label.pdf", views.label, name="label"),
     path("p/<slug:code>/plate/", pump_views.plate, name="plate"),
     path("p/<slug:code>/events/", pump_views.add_event, name="add-event"),
+    path("p/<slug:code>/events/<int:event_id>/back/", pump_views.take_back, name="take-back"),
     path("p/<slug:code>/reminders/", pump_views.add_reminder, name="add-reminder"),
     path(
         "p/<slug:code>/reminders/<int:reminder_id>/", pump_views.reminder_done, name="reminder-done"

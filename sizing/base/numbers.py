@@ -29,6 +29,7 @@ _TYPOGRAPHIC = {
     "⅝": " 5/8",
     "⅞": " 7/8",
 }
+_PLAIN = re.compile(rf"(?P<minus>-?)(?P<number>{TOKEN})", re.ASCII)
 _GROUPS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+", re.ASCII)
 _DOUBTFUL = re.compile(r"^\D*(?P<number>[1-9]\d{0,2}[.,]\d{3})(?![\d.,])", re.ASCII)
 
@@ -57,6 +58,15 @@ def number(token: str, style: Style = "point") -> float | None:
         return None
     digits = grouped.replace(",", "") or "0"
     return float(f"{digits}{dot}{decimals}{e}{exponent}")
+
+
+def plain_number(text: str, style: Style = "point") -> float | None:
+    """The number that a whole text is, such as '-1 250.5'; None where it is none."""
+    found = _PLAIN.fullmatch(plainly(text).strip())
+    if found is None:
+        return None
+    value = number(found["number"], style)
+    return -value if value is not None and found["minus"] else value
 
 
 def other_reading(text: str, style: Style = "point") -> str | None:

@@ -66,6 +66,7 @@ def test_a_reminder_is_of_a_day_that_can_be(as_role, pump, due):
         ("mill,Ondrath,K 11,2020-01-01,failed,2019-01-01,,,", "before it went in"),
         ('mill,Ondrath,K 11,2020-01-01,running,,"1,250",,', "may be read in two ways"),
         ("mill,Ondrath,K 11,2020-01-01,running,,-3,,", "no figure that can be"),
+        ("mill,Ondrath,K 11,2020-01-01,running,,dear,,", "no figure that can be"),
         ("mill,Ondrath,K 11,2020-01-01,running,,,9000,", "no figure that can be"),
         ("mill,Ondrath,K 11,2020-01-01,running,,,,kiln", "none of ours"),
     ],
@@ -95,3 +96,117 @@ def test_days_that_can_be():
         with pytest.raises(days.NoSuchDay):
             days.sensible(wrong)
     assert days.sensible(date.today() + timedelta(days=900), ahead=days.PLANNED)
+
+
+# --- the state of a pump, by the days of what happened
+
+
+def happens(client, pump, kind: str, on: str, cause: str = "") -> int:
+    sent = {"kind": kind, "on": on, "cause": cause}
+    return client.post(f"/p/{pump.code}/events/", sent).status_code
+
+
+RUN, FAILED, OUT = InstalledPump.State
+
+
+@pytest.mark.parametrize("order", ["by day", "backwards"])
+@pytest.mark.parametrize(
+    ("story", "state", "ended", "cause"),
+    [
+        ([("failed", "2024-03-01", "seal")], FAILED, date(2024, 3, 1), "seal"),
+        ([("failed", "2024-03-01", "seal"), ("repaired", "2024-04-01", "")], RUN, None, ""),
+        (
+            [("failed", "2024-03-01", "seal"), ("taken_out", "2024-03-05", "")],
+            FAILED,
+            date(2024, 3, 1),
+            "seal",
+        ),
+        (
+            [
+                ("failed", "2023-03-01", "seal"),
+                ("repaired", "2023-04-01", ""),
+                ("taken_out", "2024-05-01", "house sold"),
+            ],
+            OUT,
+            date(2024, 5, 1),
+            "house sold",
+        ),
+    ],
+)
+def test_the_state_is_that_of_the_days_not_of_the_typing(
+    as_role, pump, order, story, state, ended, cause
+):
+    InstalledPump.objects.filter(pk=pump.pk).update(installed=date(2020, 1, 1))
+    pump.events.all().delete()
+    client = as_role("technician")
+    for one in story if order == "by day" else reversed(story):
+        assert happens(client, pump, *one) == 302
+    pump.refresh_from_db()
+    assert (pump.state, pump.ended, pump.cause) == (state, ended, cause)
+
+
+def test_what_was_noted_by_mistake_is_taken_back_and_stays_in_the_record(as_role, pump, shop):
+    InstalledPump.objects.filter(pk=pump.pk).update(installed=date(2020, 1, 1))
+    client = as_role("technician")
+    happens(client, pump, "failed", "2024-03-01", "seal")
+    made = pump.events.get(kind="failed")
+    for _ in range(2):
+        assert client.post(f"/p/{pump.code}/events/{made.pk}/back/").status_code == 302
+    pump.refresh_from_db()
+    assert (pump.state, pump.ended, pump.cause) == (RUN, None, "")
+    assert shop.audit.filter(what="event taken back", about__contains="seal").count() == 1
+
+
+def test_nothing_fails_before_it_went_in(as_role, pump):
+    InstalledPump.objects.filter(pk=pump.pk).update(installed=date(2024, 1, 1))
+    client = as_role("technician")
+    answer = client.post(f"/p/{pump.code}/events/", {"kind": "failed", "on": "2023-12-31"})
+    assert answer.status_code == 422
+    assert "cannot have failed on 2023-12-31" in text_of(answer)
+    assert happens(client, pump, "noted", "2023-12-31") == 302
+
+
+def test_what_a_list_says_has_ended_has_its_event(shop):
+    row = HEAD + b"mill,Ondrath,K 11,2020-01-01,failed,2021-02-03,,,\n"
+    lists.take_in(shop, lists.read(row))
+    made = shop.installed.order_by("-pk").first()
+    assert [(one.kind, one.on) for one in made.events.all()] == [("failed", date(2021, 2, 3))]
+    keeping.work_out_state(made)
+    assert (made.state, made.ended) == (FAILED, date(2021, 2, 3))
+
+
+# --- prices and hours, by the mark of whoever reads
+
+
+@pytest.mark.parametrize(
+    ("numbers", "text", "kept", "shown"),
+    [
+        ("point", "1250.5", 1250.5, "1250.5"),
+        ("comma", "1250,5", 1250.5, "1250,5"),
+        ("comma", "12.500,5", 12500.5, "12500,5"),
+        ("point", "1,250", None, "two ways"),
+        ("comma", "1.250", None, "two ways"),
+        ("point", "-1", None, "out of range"),
+        ("point", "1e9", None, "out of range"),
+        ("point", "dear", None, "no number"),
+    ],
+)
+def test_prices_follow_the_readers_mark(as_role, shop, pump, numbers, text, kept, shown):
+    client = as_role("owner")
+    shop.memberships.filter(role="owner").update(numbers=numbers)
+    page = client.get(f"/p/{pump.code}/change/")
+    sent = {
+        one.html_name: one.field.widget.format_value(one.value()) or ""
+        for one in page.context["form"]
+    }
+    sent = {name: value[0] if isinstance(value, list) else value for name, value in sent.items()}
+    answer = client.post(f"/p/{pump.code}/change/", sent | {"price": text})
+    if kept is None:
+        assert answer.status_code == 422
+        assert shown in text_of(answer)
+        assert f'value="{text}"' in answer.text
+        return
+    assert answer.status_code == 302
+    pump.refresh_from_db()
+    assert pump.price == kept
+    assert f'value="{shown}"' in client.get(f"/p/{pump.code}/change/").text

@@ -135,6 +135,7 @@ TABLE = [
     ("add-event", "post", "/p/{code}/events/", {}, EDIT_UNREAD),
     ("add-reminder", "post", "/p/{code}/reminders/", {}, EDIT_UNREAD),
     ("reminder-done", "post", "/p/{code}/reminders/999999/", {}, EDIT_GOES),
+    ("take-back", "post", "/p/{code}/events/999999/back/", {}, EDIT_GOES),
     ("hand-over", "get", "/p/{code}/readings/", {}, SEE),
     ("hand-over", "post", "/p/{code}/readings/", {}, EDIT_UNREAD),
     ("readings", "get", "/p/{code}/readings/999999/", {}, (404, 404, 404, 404, 404, 302)),

@@ -64,7 +64,7 @@ def test_what_was_sold_is_put_in_with_its_record_promise_and_reminders(shop, est
         ("installed", "1066-01-01", "cannot be"),
         ("installed", "soon", "valid date"),
         ("installed", "2090-01-01", "cannot be"),
-        ("price", "-5", "greater than or equal to 0"),
+        ("price", "-5", "out of range: 0 to 10000000"),
         ("price", "dear", "number"),
         ("hours_per_year", "9000", "8784"),
         ("model", "", "required"),
