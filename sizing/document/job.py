@@ -382,9 +382,30 @@ def load(content: dict[str, Any]) -> JobDocument:
     try:
         return JobDocument.model_validate(content)
     except ValidationError as problem:
-        first = problem.errors()[0]
-        where = ".".join(str(part) for part in first["loc"]) or "the file"
-        raise JobFileError(f"{where}: {first['msg']}") from None
+        raise JobFileError(_in_words(problem)) from None
+
+
+_LIMITS = {  # what a limit says, by pydantic's name of it
+    "too_long": "at most {max_length} {what}, and this file has {actual_length}",
+    "too_short": "at least {min_length} {what}, and this file has {actual_length}",
+    "string_too_long": "at most {max_length} letters",
+    "string_too_short": "at least {min_length} letters",
+    "greater_than_equal": "at least {ge}",
+    "less_than_equal": "at most {le}",
+    "missing": "it is missing",
+    "extra_forbidden": "a job file holds nothing of that name",
+    "literal_error": "it is one of {expected}",
+}
+
+
+def _in_words(problem: ValidationError) -> str:
+    """The first thing that is wrong with a job file: where, and what may stand there."""
+    first = problem.errors()[0]
+    where = ".".join(str(part) for part in first["loc"]) or "the file"
+    what = str(first["loc"][-1]).replace("_", " ") if first["loc"] else "things"
+    said = _LIMITS.get(first["type"])
+    told = first["msg"] if said is None else said.format(what=what, **first.get("ctx", {}))
+    return f"{where}: {told}"
 
 
 def loads(text: str | bytes) -> JobDocument:

@@ -49,6 +49,7 @@ HALF = b"POST /sign-in/ HTTP/1.1\r\nHost: localhost\r\nContent-Length: 900\r\n\r
 LARGE = b"Host: localhost\r\nContent-Length: 300000000\r\n\r\n"
 
 
+@pytest.mark.nightly
 def test_it_stands_the_slow_and_the_large_and_gets_up_again(env, place):
     port = standing.free_port()
     with standing.supervised(place, env, port) as keeper:

@@ -1,4 +1,5 @@
 import json
+import re
 
 import pytest
 from hypothesis import given
@@ -37,8 +38,11 @@ def test_a_job_file_written_and_read_is_the_same_job(cellar):
         ("not json", "not JSON"),
         ("[1]", "one JSON object"),
         ('{"format": "kyrtos-job/9"}', "this version reads"),
-        ('{"format": "kyrtos-job/1"}', "kind: Field required"),
-        ('{"format": "kyrtos-job/1", "kind": "sump", "colour": 1}', "colour: Extra inputs"),
+        ('{"format": "kyrtos-job/1"}', "kind: it is missing"),
+        (
+            '{"format": "kyrtos-job/1", "kind": "sump", "colour": 1}',
+            "colour: a job file holds nothing of that name",
+        ),
         (
             (
                 '{"format": "kyrtos-job/1", "kind": "sump", "answers": {"rise": {"value": NaN,'
@@ -219,3 +223,25 @@ def test_each_kind_declares_questions_that_hold_together(one):
         if question.shown_when:
             assert question.shown_when[0] in keys
     assert one.cautions
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        (
+            lambda file: file.update(legs=file["legs"][:1] * 41),
+            "legs: at most 40 legs, and this file has 41",
+        ),
+        (lambda file: file.update(title="x" * 201), "title: at most 200 letters"),
+        (lambda file: file.update(pumps=9), "pumps: at most 6"),
+        (lambda file: file.update(pumps=1), "pumps: at least 2"),
+        (lambda file: file.update(colour="red"), "a job file holds nothing of that name"),
+        (lambda file: file.pop("kind"), "kind: it is missing"),
+        (lambda file: file.update(units="miles"), "units: it is one of 'metric', 'us' or 'uk'"),
+    ],
+)
+def test_a_job_file_over_a_limit_is_refused_in_our_words(cellar, change, says):
+    file = document.dump(cellar)
+    change(file)
+    with pytest.raises(document.JobFileError, match=re.escape(says)):
+        document.load(file)
