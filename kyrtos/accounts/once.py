@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import uuid
+from datetime import timedelta
 from functools import wraps
 from typing import cast
 
 from django.db import transaction
 from django.http import HttpResponse, HttpResponseRedirect
+from django.utils import timezone
 
 from kyrtos.accounts.models import SentOnce
 from kyrtos.accounts.permissions import ShopRequest, View
 
 FIELD = "once"
+_KEPT = timedelta(days=30)
 
 
 def once(view: View) -> View:
@@ -31,7 +34,9 @@ def once(view: View) -> View:
             sent, is_new = SentOnce.objects.get_or_create(
                 token=token, user_id=request.membership.user_id
             )
-            if not is_new:
+            if is_new:
+                SentOnce.objects.filter(at__lt=timezone.now() - _KEPT).delete()
+            else:
                 return HttpResponseRedirect(sent.place or "/")
             answer = view(request, *args, **given)
             if isinstance(answer, HttpResponseRedirect):

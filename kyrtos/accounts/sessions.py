@@ -10,6 +10,7 @@ from allauth.usersessions.models import UserSession
 from django.contrib.auth import logout
 from django.contrib.auth.signals import user_logged_in
 from django.contrib.sessions.models import Session
+from django.db import DatabaseError, transaction
 from django.db.models import QuerySet
 from django.dispatch import receiver
 from django.http import HttpRequest
@@ -62,10 +63,19 @@ def idle_too_long(request: HttpRequest, membership: Membership) -> bool:
     setattr(request, _IDLE, idle_s)
     if too_idle_for(request, membership):
         return True
-    if not seen or idle_s >= _EVERY_S or now < seen:
+    if (not seen or idle_s >= _EVERY_S or now < seen) and _noted_here(membership):
         request.session[_SEEN] = now
-        Membership.objects.filter(pk=membership.pk).update(last_here=timezone.now())
     return False
+
+
+def _noted_here(membership: Membership) -> bool:
+    """Note that somebody is here; a database that may only be read still shows its pages."""
+    try:
+        with transaction.atomic():
+            Membership.objects.filter(pk=membership.pk).update(last_here=timezone.now())
+    except DatabaseError:
+        return False
+    return True
 
 
 def too_idle_for(request: HttpRequest, membership: Membership) -> bool:

@@ -7,7 +7,7 @@ both are shown, to be sent again: the own by itself, or the other's by its butto
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from typing import Any, TypeVar
 
 from django import forms
@@ -42,14 +42,12 @@ def sealed(form: forms.BaseForm) -> str:
     return held if held is not None else signing.dumps(shown(form), salt=_SALT, compress=True)
 
 
-def opened(
-    request: HttpRequest, make: Callable[[QueryDict | None], Form], leave: Iterable[str] = ()
-) -> Form:
+def opened(request: HttpRequest, make: Callable[[QueryDict | None], Form]) -> Form:
     """A form as it is opened, or as it came back, with what others kept meanwhile.
 
     ``make`` gives the form of the record as it stands now, unbound or with what was sent; the row
     is held by the caller. Fields that clash have an error, so that the form is not valid, and
-    ``clashes`` names them. Those in ``leave`` are the later one's.
+    ``clashes`` names them; ``moved`` says whether anything is another now.
     """
     if request.method != "POST":
         return make(None)
@@ -59,7 +57,7 @@ def opened(
     for name, theirs in now.items():
         base, mine = was.get(name, theirs), data.get(name, "")
         changed = not _same(theirs, base) and not _same(mine, theirs)
-        if name not in took and (not changed or name in leave):
+        if name not in took and not changed:
             continue
         if name in took or _same(mine, base):
             data[name] = theirs
@@ -70,6 +68,8 @@ def opened(
     form = make(data)
     form.sealed_state = signing.dumps(now, salt=_SALT, compress=True)  # type: ignore[attr-defined]
     form.clashes = clashes  # type: ignore[attr-defined]
+    moved = any(not _same(theirs, was.get(name, theirs)) for name, theirs in now.items())
+    form.moved = moved  # type: ignore[attr-defined]
     for name, theirs in clashes.items():
         form.add_error(name, _told(form, name, theirs))
     return form

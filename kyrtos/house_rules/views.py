@@ -90,6 +90,9 @@ def rule(request: ShopRequest, rule_id: str) -> HttpResponse:
 def _done(request: ShopRequest, found: Rule, form: RuleForm) -> bool:
     """Set or clear a rule as asked; False with what is wrong beside its field."""
     shop = request.membership.shop
+    if "clear" in request.POST and getattr(form, "moved", False):
+        form.add_error(None, "Somebody else changed this rule meanwhile: look, then clear it.")
+        return False
     if "clear" in request.POST:
         services.clear_rule(shop=shop, rule=found)
         did(request, "house rule cleared", found.rule_id)

@@ -113,6 +113,18 @@ def test_theirs_is_taken_at_one_click(owner, record):
     assert now(owner, record.at, record.one) == kept
 
 
+def test_a_rule_that_another_changed_is_not_cleared_unseen(owner, shop):
+    shop.house_rules.create(rule_id="CYC-01", value_si=9 / 3600, reason="clay")
+    at = "/rules/CYC-01/"
+    mine, theirs = (fields_of(owner.get(at)) for _ in range(2))
+    save(owner, at, theirs | {"usual": "7 /h"})
+    answer = save(owner, at, mine | {"clear": "1"})
+    assert answer.status_code == 422
+    assert "Somebody else changed this rule" in text_of(answer)
+    assert shop.house_rules.filter(rule_id="CYC-01").exists()
+    assert save(owner, at, fields_of(owner.get(at)) | {"clear": "1"}).status_code == 302
+
+
 def test_a_state_that_somebody_made_up_is_none(owner, job):
     at = f"/customers/{job.customer_record_id}/edit/"
     sent = fields_of(owner.get(at)) | {"was": "eyJhIjoxfQ:1:abc", "phone": "0555 9"}
