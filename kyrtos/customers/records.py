@@ -128,13 +128,33 @@ def alike(customer: Customer) -> list[Customer]:
 
 
 def _fill_from(stays: Record, goes: Record, names: tuple[str, ...]) -> None:
-    """What the one that stays lacks comes from the other; lines are put together."""
+    """What the one that stays lacks comes from the other; nothing that it had is lost.
+
+    Lines are put together. A second phone, mail or figure becomes a line of the notes.
+
+    Raises
+    ------
+    CannotMerge
+        Together a text is longer than it may be.
+    """
+    besides: list[str] = []
     for name in names:
         here, there = getattr(stays, name), getattr(goes, name)
-        if name in _BY_LINES and here and there and there.strip() not in here:
-            setattr(stays, name, f"{here.strip()}\n{there.strip()}")
-        elif here in ("", None):
+        if here in ("", None):
             setattr(stays, name, there)
+        elif name in _BY_LINES:
+            if there and there.strip() not in here:
+                setattr(stays, name, f"{here.strip()}\n{there.strip()}")
+        elif name != "units" and there not in ("", None) and there != here:
+            label = str(stays._meta.get_field(name).verbose_name)
+            besides.append(f"{label} of {goes.name}: {there}")
+    stays.notes = "\n".join(filter(None, [stays.notes.strip(), *besides]))
+    for name in _BY_LINES & set(names):
+        most = getattr(stays._meta.get_field(name), "max_length", None)
+        if most and len(getattr(stays, name)) > most:
+            raise CannotMerge(
+                f"together their {name} are longer than {most:,} letters: shorten one of them first"
+            )
     also = dict.fromkeys([*stays.also, goes.known_as, *goes.also])
     stays.also = [one for one in also if one != stays.known_as]
     stays.save()
@@ -174,6 +194,7 @@ def merge_sites(stays: Site, goes: Site) -> None:
     """
     if stays.pk == goes.pk or stays.shop_id != goes.shop_id:
         raise CannotMerge("choose another site of this shop")
+    stays.as_built = {**goes.as_built, **stays.as_built}  # what was measured of runs there
     _fill_from(stays, goes, (*_SITE_TEXTS, *_SITE_FIGURES))
     goes.files.update(site=stays)
     sites_merged.send(Site, stays=stays, goes=goes)

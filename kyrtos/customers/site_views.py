@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 from uuid import UUID
 
 from django.conf import settings
+from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
@@ -92,8 +93,9 @@ def merge(request: ShopRequest, site_id: int) -> HttpResponse:
     stays = get_object_or_404(Site, pk=int(asked) if whole else 0, shop=request.membership.shop)
     try:
         records.merge_sites(stays, goes)
-    except records.CannotMerge:
-        raise Http404("another site is asked for") from None
+    except records.CannotMerge as problem:
+        messages.error(request, f"Nothing was merged: {problem}.")
+        return redirect("site", site_id=goes.pk)
     did(request, "sites merged", f"{goes} into {stays}")
     return redirect("site", site_id=stays.pk)
 

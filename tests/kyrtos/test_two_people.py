@@ -282,3 +282,35 @@ def test_an_undo_of_the_same_field_counts_as_a_change(estimator, job):
     job = Job.objects.get(pk=job.pk)
     assert services.current(job).answers["rise"].text == "102 mm"  # nothing is written
     assert "107 mm" in text_of(answer)
+
+
+# --- a merge loses nothing
+
+
+def test_a_merge_keeps_second_phones_mails_figures_and_measured_runs(owner, shop):
+    one, other = (shop.customers.create(name=name) for name in ("Guild a", "Guild b"))
+    Customer.objects.filter(pk=one.pk).update(phone="0555 1", mail="a@x.example", notes="first")
+    Customer.objects.filter(pk=other.pk).update(phone="0555 2", mail="b@x.example", notes="second")
+    sites = [who.sites.create(shop=shop, name="mill") for who in (one, other)]
+    type(sites[0]).objects.filter(pk=sites[0].pk).update(altitude_m=12.0, as_built={"sump": 1})
+    type(sites[1]).objects.filter(pk=sites[1].pk).update(
+        altitude_m=15.0, as_built={"sump": 2, "well": 3}, plus_code="9C2X"
+    )
+    sent = {"stays": str(one.pk)}
+    assert owner.post(f"/customers/{other.pk}/merge/", sent).status_code == 302
+    one.refresh_from_db()
+    assert (one.phone, one.mail) == ("0555 1", "a@x.example")
+    for kept in ("first", "second", "0555 2", "b@x.example"):
+        assert kept in one.notes
+    (site,) = one.sites.all()
+    assert (site.altitude_m, site.plus_code) == (12.0, "9C2X")
+    assert "15.0" in site.notes
+    assert site.as_built == {"sump": 1, "well": 3}
+
+
+def test_a_merge_that_would_cut_a_text_is_not_made(owner, shop):
+    one, other = (shop.customers.create(name=name, notes=name * 500) for name in ("abcde", "fghij"))
+    answer = owner.post(f"/customers/{other.pk}/merge/", {"stays": str(one.pk)})
+    assert answer.status_code == 422
+    assert "longer than 4,000 letters" in text_of(answer)
+    assert shop.customers.filter(pk=other.pk).exists()
