@@ -17,7 +17,6 @@ from kyrtos.accounts.permissions import ShopRequest
 from kyrtos.shops.models import Shop
 
 _MOST = 300
-SHOP_CHANGED = "settings of the shop changed"
 
 
 def note(shop: Shop | None, who: str, what: str, about: str = "", address: str = "") -> None:

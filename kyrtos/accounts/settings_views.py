@@ -14,7 +14,7 @@ from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 
 from kyrtos.accounts import two_people
-from kyrtos.accounts.audit import SHOP_CHANGED, did
+from kyrtos.accounts.audit import did
 from kyrtos.accounts.forms import OwnTermsForm, ShopTermsForm
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may, without_second_step
@@ -81,7 +81,7 @@ def _keep(request: ShopRequest, form: ShopTermsForm) -> HttpResponse:
     names = [one.name for one in Shop._meta.fields if "revision" not in one.name]
     names = [one for one in names if one not in ("id", "published_digest")]
     form.save(commit=False).save(update_fields=names)  # an import may be counting on
-    did(request, SHOP_CHANGED)
+    did(request, "settings of the shop changed")
     messages.success(request, "Kept. New jobs and papers follow; old ones stay as they are.")
     return redirect("shop-settings")
 

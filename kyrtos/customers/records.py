@@ -146,7 +146,7 @@ def _fill_from(stays: Record, goes: Record, names: tuple[str, ...]) -> None:
             if there and there.strip() not in here:
                 setattr(stays, name, f"{here.strip()}\n{there.strip()}")
         elif name != "units" and there not in ("", None) and there != here:
-            label = str(stays._meta.get_field(name).verbose_name)
+            label = getattr(stays._meta.get_field(name), "verbose_name", name)
             besides.append(f"{label} of {goes.name}: {there}")
     stays.notes = "\n".join(filter(None, [stays.notes.strip(), *besides]))
     for name in _BY_LINES & set(names):

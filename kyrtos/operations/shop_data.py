@@ -29,6 +29,7 @@ from kyrtos.operations import plain_rows, shop_sites, unpacking
 from kyrtos.paper.models import Paper
 from kyrtos.shops.logo import redrawn
 from kyrtos.shops.models import Shop
+from kyrtos.shops.services import letterhead_judged
 from sizing.base.errors import SizingError
 from sizing.base.rules import defaults
 from sizing.base.spreadsheet import harmless
@@ -340,6 +341,7 @@ def _take_job(
             raise CannotTakeIn(f"paper {one['number']} of {job} is no PDF: nothing was taken in")
         papers.append(plain_rows.fill(Paper(job=job, issued_by=user, pdf=pdf), one))
         papers[-1].drawn_here = False
+        papers[-1].letterhead = letterhead_judged(one.get("letterhead"))
     for model, made in (
         (Revision, revisions),
         (JobNote, notes),

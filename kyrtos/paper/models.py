@@ -23,6 +23,8 @@ class Paper(models.Model):
     rules = models.JSONField()
     catalogue_revision = models.PositiveIntegerField(null=True)
     program_version = models.CharField(max_length=20, blank=True)
+    # the shop as it stood on it; None: of before it was kept
+    letterhead = models.JSONField(null=True)
     pump_name = models.CharField(max_length=200)
     pdf = models.BinaryField()
     # False: its PDF came in a shop's file, so that it goes out as a file and is not opened here

@@ -5,6 +5,7 @@ The frozen facts print the same paper again.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -15,7 +16,6 @@ from django.dispatch import receiver
 from django.utils import timezone
 
 from kyrtos import VERSION
-from kyrtos.accounts.audit import SHOP_CHANGED
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.customers.crossing_out import Names
@@ -29,6 +29,7 @@ from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
 from kyrtos.paper.view_model import Replaced, paper_view
 from kyrtos.shops import quota
+from kyrtos.shops.services import as_on_paper, letterhead_of
 from sizing.base.rules import Rules, thawed
 from sizing.document import job as document
 from sizing.document.differences import differences
@@ -123,11 +124,9 @@ def _same(job: Job, frozen: Frozen) -> Paper | None:
     last = job.papers.filter(revision=job.current_revision).order_by("-number").first()
     if last is None or last.program_version != VERSION:
         return None
-    basis = (last.document, last.pump_record, last.rules)
-    if basis != (document.dump(frozen.document), record(frozen.pump), frozen.rules.frozen()):
-        return None
-    letterhead = job.shop.audit.filter(what=SHOP_CHANGED, when__gt=last.issued)
-    return None if letterhead.exists() else last
+    basis = (last.document, last.pump_record, last.rules, last.letterhead)
+    now = (document.dump(frozen.document), record(frozen.pump), frozen.rules.frozen())
+    return last if basis == (*now, letterhead_of(job.shop)) else None
 
 
 @transaction.atomic
@@ -156,6 +155,7 @@ def _keep(job: Job, frozen: Frozen, *, number: int, pdf: bytes, user: User) -> P
         rules=frozen.rules.frozen(),
         catalogue_revision=job.shop.published_revision,
         program_version=VERSION,
+        letterhead=letterhead_of(job.shop),
         pump_name=frozen.pump.name,
         pdf=pdf,
         issued_by=user,
@@ -187,13 +187,14 @@ def print_paper(
     issued: datetime,
     issued_by: str,
     revision: int | None = None,
+    letterhead: Mapping[str, str] | None = None,
 ) -> bytes:
-    """The PDF of a frozen sizing."""
+    """The PDF of a frozen sizing; under the shop's letterhead of now, unless one was kept."""
     last = job.papers.filter(number__lt=number).first()
     changed = differences(document.load(last.document), frozen.document) if last else ()
     view = paper_view(
         frozen.sizing(),
-        shop=job.shop,
+        shop=as_on_paper(job.shop, letterhead),
         number=number,
         revision=job.current_revision if revision is None else revision,
         issued=issued,
@@ -226,5 +227,6 @@ def _print_again(paper: Paper, held: dict[str, Any]) -> None:
         issued=paper.issued,
         issued_by=str(paper.issued_by),
         revision=paper.revision,
+        letterhead=paper.letterhead,
     )
     paper.save(update_fields=["document", "pdf"])

@@ -143,3 +143,19 @@ def test_a_customer_called_as_a_pump_takes_no_pump_away():
     held = {"pump": "vessmar-tarn-80", "title": "Tarn", "pending": {"answers.rise": "tarn"}}
     out = Names(["Tarn"]).out_of(held)
     assert out == {"pump": "vessmar-tarn-80", "title": "████", "pending": {"answers.rise": "████"}}
+
+
+def test_a_paper_is_printed_again_under_the_letterhead_of_its_day(shop, job, estimator, as_role):
+    owner = as_role("owner")
+    change(estimator, job, "customer", NAME)
+    estimator.post(f"/jobs/{job.pk}/paper/issue/")
+    job.refresh_from_db()
+    shop.name, shop.terms, shop.licence = "Quite Another Name", "paid tomorrow", "PL 99"
+    shop.save()
+    owner.post(f"/customers/{job.customer_record_id}/forget/", {"sure": "on"})
+    pdf = PdfReader(io.BytesIO(bytes(job.papers.get().pdf)))
+    text = "\n".join(page.extract_text() for page in pdf.pages)
+    assert NAME not in text
+    assert "Ilvermoor Pump & Pipe" in text
+    for now in ("Quite Another Name", "paid tomorrow", "PL 99"):
+        assert now not in text

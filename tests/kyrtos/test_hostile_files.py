@@ -1,5 +1,6 @@
 """What one person or shop made and another reads: nothing of it runs, by no door."""
 
+import base64
 import io
 import json
 import uuid
@@ -17,8 +18,11 @@ from kyrtos.customers.models import Site, SiteFile
 from kyrtos.operations import shop_data
 from kyrtos.paper.models import Paper
 from kyrtos.shops.models import Shop
+from kyrtos.shops.services import letterhead_judged, letterhead_of
 
 GADGET = b"<script src='/static/vendor/htmx/htmx.min.js'></script><p hx-get='/people/'>"
+
+LETTERHEAD = letterhead_of(Shop(name="Farshore"))
 
 
 def picture(kind="JPEG") -> bytes:
@@ -214,3 +218,27 @@ def test_pages_allow_nothing_but_our_own_scripts(estimator):
     policy = estimator.get("/").headers["Content-Security-Policy"]
     assert "default-src 'none'" in policy
     assert "unsafe" not in policy
+
+
+@pytest.mark.parametrize(
+    "came",
+    [
+        None,
+        "x",
+        {"name": "x"},
+        {**LETTERHEAD, "logo": "bm8gcGljdHVyZQ=="},
+        {**LETTERHEAD, "logo": "%%%"},
+        {**LETTERHEAD, "name": 5},
+        {**LETTERHEAD, "more": "x"},
+    ],
+)
+def test_a_letterhead_in_a_shops_file_that_is_none_is_left_out(came):
+    assert letterhead_judged(came) is None
+
+
+def test_a_letterhead_comes_in_with_its_logo_drawn_anew():
+    logo = base64.b64encode(picture() + b"<script>").decode()
+    held = letterhead_judged({**LETTERHEAD, "logo": logo, "logo_type": "text/html"})
+    assert held["name"] == "Farshore"
+    assert held["logo_type"] in ("image/png", "image/jpeg")
+    assert b"<script>" not in base64.b64decode(held["logo"])
