@@ -12,6 +12,7 @@ whatever becomes of the process that holds them.
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from functools import wraps
@@ -27,7 +28,7 @@ from kyrtos.accounts.models import Membership
 from kyrtos.accounts.permissions import ShopRequest, View
 
 _WORKS, _WAITS = threading.BoundedSemaphore(1), threading.BoundedSemaphore(1)
-_PATIENCE_S = 3.0
+_PATIENCE_S, _LOOK_S = 3.0, 0.1
 _PERSON, _SHOP = 0x6B70, 0x6B7300  # first halves of the locks' names; a shop's places follow on
 _AGAIN_S = 1
 _LEAST_OF_A_SHOP = 2  # one person of a shop keeps no other of it waiting
@@ -42,14 +43,16 @@ def share(view: View) -> View:
 
     @wraps(view)
     def guarded(request: ShopRequest, *args: object, **given: object) -> HttpResponse:
-        with _place(request.membership) as taken:
+        # what is sent waits for a question that was just called off; what is looked at asks again
+        patience_s = _PATIENCE_S if request.method == "POST" else 0.0
+        with _place(request.membership, patience_s) as taken:
             return view(request, *args, **given) if taken else _busy(request)
 
     return cast(View, guarded)
 
 
 @contextmanager
-def _place(member: Membership) -> Iterator[bool]:
+def _place(member: Membership, patience_s: float) -> Iterator[bool]:
     """Whether a place was free; it is given back at the end.
 
     The person's share comes first: who asks twelve at once keeps nobody from waiting.
@@ -57,7 +60,7 @@ def _place(member: Membership) -> Iterator[bool]:
     places = max(_LEAST_OF_A_SHOP, settings.PLACES - 1)
     with ExitStack() as held:
         yield (
-            held.enter_context(_held([(_PERSON, member.user_id)]))
+            held.enter_context(_held([(_PERSON, member.user_id)], patience_s))
             and held.enter_context(_held([(_SHOP + one, member.shop_id) for one in range(places)]))
             and held.enter_context(_here())
         )
@@ -80,9 +83,13 @@ def _here() -> Iterator[bool]:
 
 
 @contextmanager
-def _held(names: list[tuple[int, int]]) -> Iterator[bool]:
-    """Whether the first free one of some locks could be taken."""
+def _held(names: list[tuple[int, int]], patience_s: float = 0.0) -> Iterator[bool]:
+    """Whether the first free one of some locks could be taken, now or within some time."""
+    until = time.monotonic() + patience_s
     held = next((one for one in names if _asked("pg_try_advisory_lock", one)), None)
+    while held is None and time.monotonic() < until:
+        time.sleep(_LOOK_S)
+        held = next((one for one in names if _asked("pg_try_advisory_lock", one)), None)
     try:
         yield held is not None
     finally:
