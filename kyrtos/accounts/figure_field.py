@@ -85,19 +85,10 @@ class NumberField(forms.CharField):
         text = str(super().clean(value) or "").strip()
         if not text:
             return None
-        style = current().style
-        other = numbers.other_reading(text, style)
-        if other is not None:
-            raise forms.ValidationError(
-                f"{text} may be read in two ways, also as {other}: write it without a mark for"
-                " thousands"
-            )
-        found = numbers.plain_number(text, style)
-        if found is None:
-            raise forms.ValidationError(f"{text} is no number that can be read")
-        if not self.low <= found <= self.high:
-            raise forms.ValidationError(f"{text} is out of range: {self.low:g} to {self.high:.0f}")
-        return found
+        try:
+            return numbers.sure_number(text, self.low, self.high, current().style)
+        except SizingError as problem:
+            raise forms.ValidationError(str(problem)) from None
 
     def prepare_value(self, value: Any) -> Any:
         """A number of before with the reader's mark; what was typed stays as typed."""

@@ -24,4 +24,4 @@ class MembershipMiddleware:
 def _membership(request: HttpRequest) -> Membership | None:
     if not request.user.is_authenticated:
         return None
-    return memberships_of(request)[0] if memberships_of(request) else None
+    return next(iter(memberships_of(request)), None)

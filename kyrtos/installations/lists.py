@@ -193,14 +193,7 @@ def _day(text: str, name: str) -> date:
 
 def _figure(text: str, name: str) -> float:
     """As the sheet reads it: by the decimal mark of who brings it in; a doubtful one is asked."""
-    style = current().style
-    other = numbers.other_reading(text, style)
-    if other is not None:
-        raise SizingError(
-            f"{name.replace('_', ' ')} '{text[:30]}' may be read in two ways, also as"
-            f" '{other[:30]}': write it without a mark for thousands"
-        )
-    value = numbers.plain_number(text, style)
-    if value is None or not 0 <= value <= _MOST[name]:
-        raise SizingError(f"{name.replace('_', ' ')} '{text[:30]}' is no figure that can be")
-    return value
+    try:
+        return numbers.sure_number(text, 0.0, _MOST[name], current().style)
+    except SizingError as problem:
+        raise SizingError(f"{name.replace('_', ' ')}: {problem}") from None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from sizing.base.errors import SizingError
 from sizing.base.reader import Style, current
 
 # A space or an apostrophe groups thousands only before exactly three digits, so that "5'10" stays
@@ -67,6 +68,28 @@ def plain_number(text: str, style: Style = "point") -> float | None:
         return None
     value = number(found["number"], style)
     return -value if value is not None and found["minus"] else value
+
+
+def sure_number(text: str, low: float, high: float, style: Style = "point") -> float:
+    """The number that a whole text is, within bounds; one that may be meant in two ways is asked.
+
+    Raises
+    ------
+    SizingError
+        It is none, out of range, or '1,250', which may be a thousand or one and a quarter.
+    """
+    other = other_reading(text, style)
+    if other is not None:
+        raise SizingError(
+            f"{text[:30]} may be read in two ways, also as {other[:30]}: write it without a mark"
+            " for thousands"
+        )
+    value = plain_number(text, style)
+    if value is None:
+        raise SizingError(f"{text[:30]} is no number that can be read")
+    if not low <= value <= high:
+        raise SizingError(f"{text[:30]} is out of range: {low:g} to {high:.0f}")
+    return value
 
 
 def other_reading(text: str, style: Style = "point") -> str | None:

@@ -65,9 +65,9 @@ def test_a_reminder_is_of_a_day_that_can_be(as_role, pump, due):
         ("mill,Ondrath,K 11,2020-01-01,failed,,,,", "since when"),
         ("mill,Ondrath,K 11,2020-01-01,failed,2019-01-01,,,", "before it went in"),
         ('mill,Ondrath,K 11,2020-01-01,running,,"1,250",,', "may be read in two ways"),
-        ("mill,Ondrath,K 11,2020-01-01,running,,-3,,", "no figure that can be"),
-        ("mill,Ondrath,K 11,2020-01-01,running,,dear,,", "no figure that can be"),
-        ("mill,Ondrath,K 11,2020-01-01,running,,,9000,", "no figure that can be"),
+        ("mill,Ondrath,K 11,2020-01-01,running,,-3,,", "out of range"),
+        ("mill,Ondrath,K 11,2020-01-01,running,,dear,,", "no number that can be read"),
+        ("mill,Ondrath,K 11,2020-01-01,running,,,9000,", "out of range"),
         ("mill,Ondrath,K 11,2020-01-01,running,,,,kiln", "none of ours"),
     ],
 )
