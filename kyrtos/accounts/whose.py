@@ -24,7 +24,7 @@ from kyrtos.shops.models import Shop
 FIELD, HEADER = "of_shop", "X-Kyrtos-Shop"
 GO_OVER = "Kyrtos-Go-Over"  # to a script: where to post so that one works in the page's shop
 _OWN = (FIELD, "was", "once", "do_again")
-_SECRET = ("password", "again", "code")
+_NOT_SENT = ("csrfmiddlewaretoken", "then", "again", "code")  # again: a password once more
 
 # What an address names, and where its shop stands.
 _NAMED: dict[str, tuple[str, str, str]] = {
@@ -129,7 +129,7 @@ def sent_of(request: HttpRequest) -> list[tuple[str, str, str]]:
         (name, text, name.replace("_", " ").replace(".", ", "))
         for name, texts in request.POST.lists()
         for text in texts
-        if not any(word in name for word in _SECRET) and name not in ("csrfmiddlewaretoken", "then")
+        if "password" not in name and name not in _NOT_SENT
     ]
 
 

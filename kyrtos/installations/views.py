@@ -93,18 +93,22 @@ def _form(
     if request.method == "POST" and form.is_valid():
         draft = form.save(commit=False)
         is_new = draft.pk is None
-        with transaction.atomic():
-            if is_new:
-                keeping.put_in(draft)
-            else:
-                if {"maker", "model"} & set(form.changed_data):
-                    keeping.recorded_anew(draft)
-                draft.save()
-            if old is not None:
-                on = draft.installed or date.today()
-                keeping.replaced(old=old, new=draft, user=user_of(request), on=on)
-        did(request, "pump put in" if is_new else "installed pump changed", str(draft))
-        return redirect("installed-pump", code=draft.code)
+        try:
+            with transaction.atomic():
+                if is_new:
+                    keeping.put_in(draft)
+                else:
+                    if {"maker", "model"} & set(form.changed_data):
+                        keeping.recorded_anew(draft)
+                    draft.save()
+                if old is not None:
+                    on = draft.installed or date.today()
+                    keeping.replaced(old=old, new=draft, user=user_of(request), on=on)
+        except keeping.CannotBe as problem:
+            form.add_error("installed", f"{problem}.")
+        else:
+            did(request, "pump put in" if is_new else "installed pump changed", str(draft))
+            return redirect("installed-pump", code=draft.code)
     context = {"form": form, "title": title, "site": draft.site, "models": _models(request)}
     status = two_people.status_of(form)
     return render(request, "installations/form.html", context, status=status)

@@ -166,6 +166,17 @@ def test_nothing_fails_before_it_went_in(as_role, pump):
     assert happens(client, pump, "noted", "2023-12-31") == 302
 
 
+def test_nothing_is_replaced_before_it_went_in(as_role, shop, pump):
+    InstalledPump.objects.filter(pk=pump.pk).update(installed=date(2024, 1, 1))
+    before = shop.installed.count()
+    sent = {"maker": "Ondrath", "model": "K 11", "installed": "2023-05-01"}
+    at = f"/sites/{pump.site_id}/pumps/new/?instead={pump.code}"
+    answer = as_role("owner").post(at, sent)
+    assert answer.status_code == 422
+    assert "cannot have been replaced on 2023-05-01" in text_of(answer)
+    assert shop.installed.count() == before
+
+
 def test_what_a_list_says_has_ended_has_its_event(shop):
     row = HEAD + b"mill,Ondrath,K 11,2020-01-01,failed,2021-02-03,,,\n"
     lists.take_in(shop, lists.read(row))

@@ -127,11 +127,11 @@ def test_a_page_of_the_other_shop_says_whose_it_is_and_opens_at_one_click(both, 
 
 def test_what_was_typed_goes_along_at_one_click(both, shop, elsewhere):
     client = both("owner")
-    sent = {"name": "Zebulon", "phone": "0555 1", "of_shop": str(shop.pk)}
+    sent = {"name": "Zebulon", "phone": "0555 1", "plus_code": "9C2X", "of_shop": str(shop.pk)}
     page = client.post("/customers/new/", sent)
     assert page.status_code == 409
     held = dict(re.findall(r'<input type="hidden" name="([^"]+)" value="([^"]*)"', page.text))
-    assert held["phone"] == "0555 1"
+    assert (held["phone"], held["plus_code"]) == ("0555 1", "9C2X")
     done = client.post(f"/settings/in/{shop.pk}/", held)
     assert (done.status_code, done.url) == (307, "/customers/new/")  # a browser sends it all again
     assert client.post(done.url, held).status_code == 302
