@@ -104,4 +104,4 @@ def _told(form: Any, name: str, theirs: str) -> str:
         theirs = "ticked" if theirs else "not ticked"
     short = theirs if len(theirs) <= _SHOWN else theirs[:_SHOWN] + " …"
     said = f"“{short}”" if short else "empty"
-    return f"Somebody else changed this meanwhile: it is {said} now. Yours stands in the field."
+    return f"Somebody else changed this meanwhile: it is {said} now. Send yours again to keep it."
