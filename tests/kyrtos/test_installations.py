@@ -321,7 +321,7 @@ def test_out_as_a_table_and_in_again_nothing_is_doubled(estimator, shop):
         ("Hall,K 7,soon", "no day"),
         ("Hall,K 7,2020-01-01,lost", "state 'lost'"),
         ("Hall,K 7,2020-01-01,failed,2019-01-01", "before it went in"),
-        ("Hall,K 7,2020-01-01,running,,-4", "no figure"),
+        ("Hall,K 7,2020-01-01,running,,-4", "price: -4 is out of range: 0 to 10000000"),
     ],
 )
 def test_a_row_that_cannot_be_is_left_out_and_told(shop, row, says):
