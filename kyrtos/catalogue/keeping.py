@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 from dataclasses import dataclass
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.db.models import Q
 
@@ -12,18 +13,15 @@ from kyrtos.catalogue import prices, publishing
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import PLAIN, to_pump
 from kyrtos.catalogue.pump_facts import pump_facts
-from kyrtos.shops.models import Shop
+from kyrtos.shops import merges
+from kyrtos.shops.merges import CannotMerge, CannotUndo
+from kyrtos.shops.models import Merge, Shop
 from sizing.base import units
-from sizing.base.errors import SizingError
 from sizing.base.units import System
 
 _NAMES = {"pump_id", "maker", "model", "variant", "family", "discontinued"}  # never filled in
 _MOST_ALIKE = 8
 _ALIKE = 0.55  # of difflib's ratio: names that may be two spellings of one
-
-
-class CannotMerge(SizingError):
-    """Two pumps that cannot become one."""
 
 
 def archive(shop: Shop, pump_id: str) -> None:
@@ -98,7 +96,7 @@ def compared(
 
 
 @transaction.atomic
-def merge(shop: Shop, *, stays: str, goes: str) -> None:
+def merge(shop: Shop, *, stays: str, goes: str, user: AbstractBaseUser | None = None) -> Merge:
     """Two pumps are one: what the one that stays lacks comes from the other, which is put away.
 
     Jobs, old files and addresses that name the other find the one that stays; so do rows of later
@@ -122,6 +120,7 @@ def merge(shop: Shop, *, stays: str, goes: str) -> None:
     if rows[stays].archived or rows[goes].merged_into:
         raise CannotMerge("that pump is put away, or merged already: bring it back first")
     kept, other = rows[stays], rows[goes]
+    before, gone = merges.state_of(kept), merges.state_of(other)
     price_before = kept.price
     for name in PLAIN:
         if name not in _NAMES and getattr(kept, name) in (None, ""):
@@ -129,6 +128,41 @@ def merge(shop: Shop, *, stays: str, goes: str) -> None:
     kept.save()
     other.archived, other.merged_into = True, stays
     other.save(update_fields=["archived", "merged_into"])
-    CatalogueEntry.objects.filter(shop=shop, merged_into=goes).update(merged_into=stays)
+    moved = merges.repoint(
+        CatalogueEntry.objects.filter(shop=shop, merged_into=goes), "merged_into", stays
+    )
     prices.note(shop, {stays: price_before}, {stays: kept.price}, f"merged with {other}")
+    publishing.changed(shop)
+    return merges.remember(
+        kept,
+        other,
+        kind="pump",
+        shop=shop,
+        user=user,
+        before=before,
+        gone=gone,
+        moved=[moved],
+        keys=(stays, goes),
+    )
+
+
+@transaction.atomic
+def undo_merge(merge: Merge) -> None:
+    """Two pumps are two again, as they were before.
+
+    Raises
+    ------
+    CannotUndo
+        One of them was changed since.
+    """
+    shop, goes = merge.shop, merge.goes
+    other = CatalogueEntry.objects.filter(shop=shop, pump_id=goes).first()
+    if other is None or other.pk != merge.gone["pk"] or other.merged_into != merge.stays:
+        raise CannotUndo("the entry that was put away is not the one of then")
+    merges.check(merge)
+    kept = CatalogueEntry.objects.get(pk=merge.after["pk"])
+    price = kept.price
+    merges.undo(merge)
+    kept.refresh_from_db()
+    prices.note(shop, {kept.pump_id: price}, {kept.pump_id: kept.price}, "merge undone")
     publishing.changed(shop)

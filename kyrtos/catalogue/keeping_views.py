@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from typing import cast
+
+from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from kyrtos.accounts.audit import did
+from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.catalogue import keeping
 from kyrtos.catalogue.models import CatalogueEntry
+from kyrtos.shops.merges import CannotMerge, CannotUndo
 
 
 @require_POST
@@ -35,10 +40,15 @@ def merge(request: ShopRequest, pump_id: str) -> HttpResponse:
     found = get_object_or_404(CatalogueEntry, shop=shop, pump_id=pump_id)
     if request.method == "POST":
         try:
-            keeping.merge(shop, stays=request.POST.get("stays", ""), goes=pump_id)
+            keeping.merge(
+                shop,
+                stays=request.POST.get("stays", ""),
+                goes=pump_id,
+                user=cast(User, request.user),
+            )
             did(request, "pumps merged", f"{pump_id} into {request.POST['stays']}")
             return redirect("pump", pump_id=request.POST["stays"])
-        except keeping.CannotMerge as error:
+        except CannotMerge as error:
             problem = str(error)
     words = request.GET.get("q", "")[:100]
     with_id = request.GET.get("with", "")
@@ -56,3 +66,19 @@ def merge(request: ShopRequest, pump_id: str) -> HttpResponse:
         "problem": problem,
     }
     return render(request, "catalogue/merge.html", context, status=422 if problem else 200)
+
+
+@require_POST
+@may("change catalogue")
+def undo_merge(request: ShopRequest, merge_id: int) -> HttpResponse:
+    """Two pumps are two again."""
+    rows = request.membership.shop.merges.all()
+    merge = get_object_or_404(rows, pk=merge_id, kind="pump", within=None)
+    stays, goes = merge.stays, merge.goes
+    try:
+        keeping.undo_merge(merge)
+    except CannotUndo as problem:
+        messages.error(request, f"Nothing was undone: {problem}.")
+        return redirect("pump", pump_id=stays)
+    did(request, "merge of pumps undone", f"{goes} out of {stays}")
+    return redirect("pump", pump_id=goes)

@@ -16,6 +16,7 @@ urlpatterns = [
     path("<slug:pump_id>/edit/", views.edit_pump, name="edit-pump"),
     path("<slug:pump_id>/archive/", keeping_views.archive, name="archive-pump"),
     path("<slug:pump_id>/merge/", keeping_views.merge, name="merge-pump"),
+    path("merges/<int:merge_id>/undo/", keeping_views.undo_merge, name="undo-pump-merge"),
     path("<slug:pump_id>/accept/", views.accept, name="accept-pump"),
     path("pumps.csv", views.export, name="export-pumps"),
     path("<slug:pump_id>/", views.pump, name="pump"),

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any, cast
 
+from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db import transaction
 from django.db.models import Q
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts import two_people
@@ -19,6 +21,7 @@ from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.share import share
 from kyrtos.accounts.terms import system_of
+from kyrtos.accounts.whose import gone_page
 from kyrtos.catalogue import (
     import_preview,
     imports,
@@ -33,6 +36,7 @@ from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.catalogue.pump_form import PumpForm
 from kyrtos.config.middleware import takes
 from kyrtos.drawing.curve_chart import curve_chart
+from kyrtos.shops import merges
 from sizing.base import units
 from sizing.base.numbers import as_read
 from sizing.base.units import System
@@ -142,6 +146,7 @@ def pump(request: ShopRequest, pump_id: str) -> HttpResponse:
         "power_unit": units.shown("power", system).unit,
         "row": row,
         "second_entries": CatalogueEntry.objects.filter(shop=shop, merged_into=pump_id),
+        "merged": merges.that_can_be_undone(shop, "pump", pump_id),
         "prices": prices.history(shop, pump_id),
         "currency": shop.currency,
         "best": units.show(curve.best_flow_m3s, "flow", system),
@@ -168,15 +173,28 @@ def new_pump(request: ShopRequest) -> HttpResponse:
 @may("change catalogue")
 def edit_pump(request: ShopRequest, pump_id: str) -> HttpResponse:
     """A pump changed, or taken out."""
-    shop, found = request.membership.shop, _pump(request, pump_id)
-    if request.method == "POST" and request.POST.get("do") == "take out":
-        pump_form.take_out(shop, pump_id)
-        did(request, "pump taken out", found.name)
-        return redirect("catalogue")
+    shop = request.membership.shop
     with transaction.atomic():
-        CatalogueEntry.objects.select_for_update().filter(shop=shop, pump_id=pump_id).first()
+        rows = CatalogueEntry.objects.select_for_update().filter(shop=shop, pump_id=pump_id)
+        row = rows.first()
+        if row is None and prices.history(shop, pump_id):
+            return gone_page(request, "This pump was taken out of the catalogue.")
+        if row is not None and row.merged_into:
+            instead = reverse("pump", args=[row.merged_into])
+            return gone_page(request, "This pump was merged into another one.", instead)
         found = _pump(request, pump_id)
         form = two_people.opened(request, lambda sent: PumpForm(shop, sent, before=found))
+        if request.method == "POST" and request.POST.get("do") == "take out":
+            if getattr(form, "moved", False):
+                messages.error(
+                    request,
+                    f"{found.name} was not taken out: somebody else changed it meanwhile. Look at"
+                    " it, then take it out.",
+                )
+                return _pump_form(request, form, status=409)
+            pump_form.take_out(shop, pump_id)
+            did(request, "pump taken out", found.name)
+            return redirect("catalogue")
         return _saved(request, form) if request.method == "POST" else _pump_form(request, form)
 
 

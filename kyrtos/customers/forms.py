@@ -7,7 +7,15 @@ from typing import Any
 from django import forms
 
 from kyrtos.accounts.figure_field import FigureField, look, tell_system
-from kyrtos.customers.models import Customer, Place, Site, folded
+from kyrtos.customers.models import (
+    DEEPEST_FROST_M,
+    HIGHEST_M,
+    LOWEST_M,
+    Customer,
+    Place,
+    Site,
+    folded,
+)
 from kyrtos.shops.one_line import judge
 from sizing.base.units import System
 
@@ -19,9 +27,9 @@ class CustomerForm(forms.ModelForm):  # type: ignore[type-arg]
         model = Customer
         fields = ("name", "phone", "mail", "units", "people", "address", "notes")
         widgets = {
-            "people": forms.Textarea(
-                attrs={"rows": 3, "placeholder": "Name, what they do, phone or mail"}
-            ),
+            "people": forms.Textarea(attrs={"rows": 3, "placeholder": "Name, what they do"}),
+            "phone": forms.Textarea(attrs={"rows": 2}),
+            "mail": forms.Textarea(attrs={"rows": 2}),
             "address": forms.Textarea(attrs={"rows": 3}),
             "notes": forms.Textarea(attrs={"rows": 3}),
         }
@@ -54,10 +62,15 @@ class SiteForm(forms.ModelForm):  # type: ignore[type-arg]
     """All that is kept of a site."""
 
     altitude_m = FigureField(
-        label="Altitude", dimension="length", metric="m", us="ft", low=-450.0, high=5500.0
+        label="Altitude", dimension="length", metric="m", us="ft", low=LOWEST_M, high=HIGHEST_M
     )
     frost_depth_m = FigureField(
-        label="Frost goes down to", dimension="length", metric="m", us="ft", low=0.0, high=4.0
+        label="Frost goes down to",
+        dimension="length",
+        metric="m",
+        us="ft",
+        low=0.0,
+        high=DEEPEST_FROST_M,
     )
 
     class Meta:
@@ -65,6 +78,9 @@ class SiteForm(forms.ModelForm):  # type: ignore[type-arg]
         fields = (
             "name",
             "address",
+            "people",
+            "phone",
+            "mail",
             "plus_code",
             "latitude",
             "longitude",
@@ -77,7 +93,10 @@ class SiteForm(forms.ModelForm):  # type: ignore[type-arg]
             "notes",
         )
         widgets = {
-            "address": forms.Textarea(attrs={"rows": 2}),
+            **{
+                name: forms.Textarea(attrs={"rows": 2})
+                for name in ("address", "people", "phone", "mail")
+            },
             "water": forms.Textarea(attrs={"rows": 3, "placeholder": "pH 7.2\nchloride 90 mg/l"}),
             "notes": forms.Textarea(attrs={"rows": 3}),
         }

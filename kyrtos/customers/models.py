@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 import uuid
 
@@ -10,9 +11,11 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
 from kyrtos.shops.models import FREQUENCIES, PHASES, UNITS, Shop
-from kyrtos.shops.one_line import OneLine
+from kyrtos.shops.one_line import Lines, OneLine, judge_mails, lines_of
 
 LONGEST_NAME = 200
+LOWEST_M, HIGHEST_M, DEEPEST_FROST_M = -450.0, 5500.0, 4.0
+_NUMBER = re.compile(r"\+?\d[\d ()/.-]*")
 
 
 def folded(name: str) -> str:
@@ -24,11 +27,16 @@ class _Named(models.Model):
     """A record found by its name; ``also`` holds the folded names that it goes by besides.
 
     After a merge, and after it was called otherwise, those are the names in the jobs of before.
+    People, phones, mails and addresses are entries, one to a line.
     """
 
     name = OneLine(max_length=LONGEST_NAME)
     known_as = models.CharField(max_length=LONGEST_NAME, editable=False)
     also = models.JSONField(default=list, blank=True, editable=False)
+    people = Lines("people, one to a line", max_length=2000, blank=True)
+    phone = Lines("phones, one to a line", max_length=1000, blank=True)
+    mail = Lines("mails, one to a line", max_length=1000, blank=True, validators=[judge_mails])
+    address = Lines("addresses, one to a line", max_length=2000, blank=True)
     notes = models.TextField(max_length=4000, blank=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
@@ -39,6 +47,24 @@ class _Named(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def phones(self) -> list[tuple[str, str]]:
+        """Each as typed, and as it is dialled ('' where it holds no number)."""
+        found = []
+        for line in lines_of(self.phone):
+            number = _NUMBER.search(line)
+            found.append((line, re.sub(r"[^+\d]", "", number[0]) if number else ""))
+        return found
+
+    @property
+    def mails(self) -> list[str]:
+        """Each address."""
+        return lines_of(self.mail)
+
+    def goes_by(self, name: str) -> bool:
+        """Whether this name means it: its own, one of before, or that of a record merged in."""
+        return folded(name) in (self.known_as, *self.also)
 
     def save(self, *args: object, **given: object) -> None:
         """Keep the folded name in step; a name that was changed stays one that it goes by."""
@@ -52,15 +78,10 @@ class _Named(models.Model):
 class Customer(_Named):
     """Somebody the shop works for.
 
-    ``people`` and ``address`` are lines as typed; ``units`` the system that a new job for them
-    begins in ('' is that of whoever begins it).
+    ``units`` is the system that a new job for them begins in ('' is that of whoever begins it).
     """
 
     shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="customers")
-    people = models.TextField("people, one to a line", max_length=2000, blank=True)
-    address = models.TextField("addresses", max_length=1000, blank=True)
-    mail = models.EmailField(blank=True)
-    phone = OneLine(max_length=60, blank=True)
     units = models.CharField("reads figures in", max_length=6, choices=UNITS, blank=True)
     taken_out = models.BooleanField(default=False, editable=False)  # on request: it stays nameless
 
@@ -79,7 +100,6 @@ class Site(_Named):
     customer = models.ForeignKey(
         Customer, on_delete=models.SET_NULL, null=True, blank=True, related_name="sites"
     )
-    address = models.TextField(max_length=500, blank=True)
     plus_code = OneLine("plus code", max_length=40, blank=True)
     latitude = models.FloatField(
         "latitude [°]",
@@ -93,8 +113,18 @@ class Site(_Named):
         blank=True,
         validators=[MinValueValidator(-180), MaxValueValidator(180)],
     )
-    altitude_m = models.FloatField("altitude", null=True, blank=True)
-    frost_depth_m = models.FloatField("frost goes down to", null=True, blank=True)
+    altitude_m = models.FloatField(
+        "altitude [m]",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(LOWEST_M), MaxValueValidator(HIGHEST_M)],
+    )
+    frost_depth_m = models.FloatField(
+        "frost goes down to [m]",
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0), MaxValueValidator(DEEPEST_FROST_M)],
+    )
     voltage_v = models.FloatField(
         "supply voltage [V]",
         null=True,

@@ -15,18 +15,16 @@ from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer, Gone, Site, SiteFile, folded
 from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
+from kyrtos.shops.one_line import lines_of
 from sizing.base import units
-from sizing.base.errors import SizingError
 
 Record = TypeVar("Record", Customer, Site)
 
-# Whoever points at customers and sites listens: jobs, installed pumps.
-customers_merged = Signal()  # stays, goes
-sites_merged = Signal()  # stays, goes
+# Whoever holds what was written of a customer listens: jobs, papers, pumps, the record.
 customer_forgotten = Signal()  # customer, names: what is crossed out, instead: its name now
 
 _CUSTOMER_TEXTS = ("people", "address", "mail", "phone", "notes", "units")
-_SITE_TEXTS = ("address", "plus_code", "notes", "water")
+_SITE_TEXTS = ("people", "phone", "mail", "address", "plus_code", "notes", "water")
 _SITE_FIGURES = (
     "latitude",
     "longitude",
@@ -36,11 +34,6 @@ _SITE_FIGURES = (
     "phases",
     "frequency_hz",
 )
-_BY_LINES = {"people", "address", "notes", "water"}
-
-
-class CannotMerge(SizingError):
-    """Two records that are not to become one; the text says why."""
 
 
 def _of_name(rows: QuerySet[Record], name: str) -> Record | None:
@@ -69,20 +62,28 @@ class Linked:
     site: Site | None
 
 
+_NOBODY = Linked(None, None)
+
+
 @transaction.atomic
-def linked(shop: Shop, customer: str, site: str) -> Linked:
+def linked(shop: Shop, customer: str, site: str, was: Linked = _NOBODY) -> Linked:
     """The records of a job's customer and site, made where they are new.
+
+    ``was`` are those it points to: as long as a text goes by one of them, it means that one, though
+    there is another by now whose own name it is.
 
     Raises
     ------
     NoMoreRoom
         The shop keeps as many as it may.
     """
-    who = customer_named(shop, customer)
+    kept = was.customer is not None and was.customer.goes_by(customer)
+    who = was.customer if kept else customer_named(shop, customer)
     if who is None and folded(customer):
         quota.check("customers", shop.customers.count())
         who = Customer.objects.create(shop=shop, name=" ".join(customer.split()))
-    where = site_named(shop, who, site)
+    stays_there = was.site is not None and was.customer == who and was.site.goes_by(site)
+    where = was.site if stays_there else site_named(shop, who, site)
     if where is None and folded(site):
         quota.check("sites", shop.sites.count())
         where = Site.objects.create(shop=shop, customer=who, name=" ".join(site.split()))
@@ -109,6 +110,8 @@ def found(shop: Shop, words: str) -> QuerySet[Customer]:
             | Q(notes__icontains=word)
             | Q(sites__known_as__contains=key)
             | Q(sites__address__icontains=word)
+            | Q(sites__people__icontains=word)
+            | Q(sites__phone__icontains=word)
         )
     return rows.distinct().order_by("known_as", "pk")
 
@@ -117,95 +120,14 @@ def alike(customer: Customer) -> list[Customer]:
     """Customers who may be the same one: the same phone or mail, or a word of the name."""
     rows = Customer.objects.filter(shop=customer.shop_id).exclude(pk=customer.pk)
     same = Q(pk=None)
-    if customer.mail:
-        same |= Q(mail__iexact=customer.mail)
-    if customer.phone:
-        same |= Q(phone=customer.phone)
+    for mail in customer.mails:
+        same |= Q(mail__icontains=mail)
+    for phone, _ in customer.phones:
+        same |= Q(phone__contains=phone)
     for word in customer.known_as.split():
         if len(word) > 3:
             same |= Q(known_as__contains=word)
     return list(rows.filter(same)[:20])
-
-
-def _fill_from(stays: Record, goes: Record, names: tuple[str, ...]) -> None:
-    """What the one that stays lacks comes from the other; nothing that it had is lost.
-
-    Lines are put together. A second phone, mail or figure becomes a line of the notes.
-
-    Raises
-    ------
-    CannotMerge
-        Together a text is longer than it may be.
-    """
-    besides: list[str] = []
-    for name in names:
-        here, there = getattr(stays, name), getattr(goes, name)
-        if here in ("", None):
-            setattr(stays, name, there)
-        elif name in _BY_LINES:
-            if there and there.strip() not in here:
-                setattr(stays, name, f"{here.strip()}\n{there.strip()}")
-        elif name != "units" and there not in ("", None) and there != here:
-            label = getattr(stays._meta.get_field(name), "verbose_name", name)
-            besides.append(f"{label} of {goes.name}: {there}")
-    stays.notes = "\n".join(filter(None, [stays.notes.strip(), *besides]))
-    for name in _BY_LINES & set(names):
-        most = getattr(stays._meta.get_field(name), "max_length", None)
-        if most and len(getattr(stays, name)) > most:
-            raise CannotMerge(
-                f"together their {name} are longer than {most:,} letters: shorten one of them first"
-            )
-    also = dict.fromkeys([*stays.also, goes.known_as, *goes.also])
-    stays.also = [one for one in also if one != stays.known_as]
-    stays.save()
-
-
-@transaction.atomic
-def merge_customers(stays: Customer, goes: Customer) -> None:
-    """Make two records of one customer one; sites of the same name become one too.
-
-    Raises
-    ------
-    CannotMerge
-        They are the same record, or of two shops.
-    """
-    if stays.pk == goes.pk or stays.shop_id != goes.shop_id:
-        raise CannotMerge("choose another customer of this shop")
-    _fill_from(stays, goes, _CUSTOMER_TEXTS)
-    for site in list(goes.sites.all()):
-        same = site_named(stays.shop, stays, site.name)
-        if same is not None:
-            merge_sites(same, site)
-        else:
-            Site.objects.filter(pk=site.pk).update(customer=stays)
-    customers_merged.send(Customer, stays=stays, goes=goes)
-    _note_gone("customer", stays, goes)
-    goes.delete()
-
-
-@transaction.atomic
-def merge_sites(stays: Site, goes: Site) -> None:
-    """Make two records of one site one, with the photos of both.
-
-    Raises
-    ------
-    CannotMerge
-        They are the same record, or of two shops.
-    """
-    if stays.pk == goes.pk or stays.shop_id != goes.shop_id:
-        raise CannotMerge("choose another site of this shop")
-    stays.as_built = {**goes.as_built, **stays.as_built}  # what was measured of runs there
-    _fill_from(stays, goes, (*_SITE_TEXTS, *_SITE_FIGURES))
-    goes.files.update(site=stays)
-    sites_merged.send(Site, stays=stays, goes=goes)
-    _note_gone("site", stays, goes)
-    goes.delete()
-
-
-def _note_gone(kind: str, stays: Customer | Site, goes: Customer | Site) -> None:
-    """Old links lead to the one that stays, through any number of merges."""
-    Gone.objects.filter(kind=kind, into=goes.pk).update(into=stays.pk)
-    Gone.objects.create(shop=stays.shop, kind=kind, number=goes.pk, into=stays.pk)
 
 
 def gone_into(shop: Shop, kind: str, number: int) -> int | None:
@@ -253,8 +175,9 @@ def forget(customer: Customer, remove_file: Callable[[str], object]) -> str:
 
 def _names_of(customer: Customer) -> set[str]:
     """By what the customer was called and can be found."""
-    names = {customer.name, customer.mail, customer.phone, *customer.also}
-    names |= {line.strip() for line in customer.people.splitlines()}
+    names = {customer.name, *customer.also}
+    for one in (customer, *customer.sites.all()):
+        names |= {line for text in (one.people, one.phone, one.mail) for line in lines_of(text)}
     for job in customer.jobs.all():
         names |= {job.customer}
         names |= {str(one.document.get("customer") or "") for one in job.revisions.all()}

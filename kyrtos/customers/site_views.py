@@ -7,7 +7,6 @@ from urllib.parse import urlencode
 from uuid import UUID
 
 from django.conf import settings
-from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
@@ -25,6 +24,7 @@ from kyrtos.config.middleware import takes
 from kyrtos.customers import held_files, photos, records
 from kyrtos.customers.forms import FileForm, SiteForm
 from kyrtos.customers.models import Customer, Site, SiteFile
+from kyrtos.shops import merges
 from sizing.base.errors import SizingError
 
 
@@ -42,6 +42,7 @@ def _page(request: ShopRequest, found: Site, form: FileForm) -> HttpResponse:
         "jobs": found.jobs.all(),
         "files": found.files.select_related("user"),
         "form": form,
+        "merged": merges.that_can_be_undone(found.shop, "site", found.pk),
     }
     return render(request, "customers/site.html", context, status=422 if form.errors else 200)
 
@@ -81,23 +82,6 @@ def edit(request: ShopRequest, site_id: int = 0, customer_id: int = 0) -> HttpRe
     context = {"form": form, "before": before, "customer": customer}
     status = two_people.status_of(form)
     return render(request, "customers/site_form.html", context, status=status)
-
-
-@require_POST
-@may("keep customers")
-def merge(request: ShopRequest, site_id: int) -> HttpResponse:
-    """Make this site and another of the same customer one."""
-    goes = _site(request, site_id)
-    asked = request.POST.get("stays", "")
-    whole = asked.isascii() and asked.isdigit() and len(asked) < 18
-    stays = get_object_or_404(Site, pk=int(asked) if whole else 0, shop=request.membership.shop)
-    try:
-        records.merge_sites(stays, goes)
-    except records.CannotMerge as problem:
-        messages.error(request, f"Nothing was merged: {problem}.")
-        return redirect("site", site_id=goes.pk)
-    did(request, "sites merged", f"{goes} into {stays}")
-    return redirect("site", site_id=stays.pk)
 
 
 @takes(photos.LARGEST_BYTES)

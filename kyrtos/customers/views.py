@@ -10,9 +10,9 @@ from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from kyrtos.accounts import two_people
+from kyrtos.accounts import list_views, two_people
 from kyrtos.accounts.audit import did
-from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
+from kyrtos.accounts.list_form import LARGEST_LIST
 from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.share import share
@@ -21,10 +21,9 @@ from kyrtos.config.middleware import takes
 from kyrtos.customers import cards, records
 from kyrtos.customers.forms import CustomerForm
 from kyrtos.customers.models import Customer
-from sizing.base.errors import SizingError
+from kyrtos.shops import merges
 
 _PER_PAGE = 60
-_LIST = ("A table (.csv, .xlsx) or vCards (.vcf)", ".csv,.xlsx,.vcf,text/csv,text/vcard")
 
 
 @require_safe
@@ -51,6 +50,7 @@ def customer(request: ShopRequest, customer_id: int) -> HttpResponse:
         "sites": found.sites.prefetch_related("jobs"),
         "jobs": found.jobs.select_related("site_record")[:100],
         "alike": records.alike(found),
+        "merged": merges.that_can_be_undone(found.shop, "customer", found.pk),
     }
     return render(request, "customers/customer.html", context)
 
@@ -81,33 +81,6 @@ def edit(request: ShopRequest, customer_id: int = 0) -> HttpResponse:
     return render(request, "customers/form.html", context, status=two_people.status_of(form))
 
 
-@may("keep customers")
-def merge(request: ShopRequest, customer_id: int) -> HttpResponse:
-    """Choose the customer that this one is, look at both, and make them one."""
-    shop, problem = request.membership.shop, ""
-    goes = get_object_or_404(Customer, pk=customer_id, shop=shop)
-    words, with_id = request.GET.get("q", "")[:100], request.GET.get("with", "")
-    if request.method == "POST":
-        with_id = request.POST.get("stays", "")
-    other = shop.customers.filter(pk=int(with_id) if _whole(with_id) else 0).first()
-    if request.method == "POST":
-        try:
-            if other is None:
-                raise records.CannotMerge("choose the customer that stays")
-            records.merge_customers(other, goes)
-            did(request, "customers merged", f"{goes} into {other}")
-            return redirect("customer", customer_id=other.pk)
-        except records.CannotMerge as told:
-            problem = str(told)
-    found = records.found(shop, words).exclude(pk=goes.pk)[:20] if words else records.alike(goes)
-    context = {"goes": goes, "other": other, "words": words, "alike": found, "problem": problem}
-    return render(request, "customers/merge.html", context, status=422 if problem else 200)
-
-
-def _whole(text: str) -> bool:
-    return text.isascii() and text.isdigit() and len(text) < 18
-
-
 @require_POST
 @may("keep customers")
 def forget(request: ShopRequest, customer_id: int) -> HttpResponse:
@@ -123,23 +96,23 @@ def forget(request: ShopRequest, customer_id: int) -> HttpResponse:
     return redirect("customers")
 
 
+_LIST = list_views.Kind(
+    code="customers",
+    noun="customers",
+    label="A table (.csv, .xlsx) or vCards (.vcf)",
+    accept=".csv,.xlsx,.vcf,text/csv,text/vcard",
+    address="import-customers",
+    back="customers",
+    about="customers/_list_holds.html",
+    take=cards.take_in,
+)
+
+
 @takes(LARGEST_LIST)
 @may("keep customers")
 def bring_in(request: ShopRequest) -> HttpResponse:
     """Customers from a CSV table or vCards."""
-    form = ListForm(*_LIST, *(request.POST, request.FILES) if request.method == "POST" else ())
-    if request.method == "POST" and form.is_valid():
-        try:
-            rows = cards.read(form.cleaned_data["file"].read())
-            taken = cards.take_in(request.membership.shop, rows)
-        except SizingError as problem:
-            form.add_error("file", f"Nothing was taken in: {problem}.")
-        else:
-            did(request, "customers taken in", f"{taken.new} new, {taken.filled} filled up")
-            context = {"form": ListForm(*_LIST), "taken": taken}
-            return render(request, "customers/bring_in.html", context)
-    context = {"form": form}
-    return render(request, "customers/bring_in.html", context, status=422 if form.is_bound else 200)
+    return list_views.page(request, _LIST)
 
 
 _FILES = {"csv": (cards.as_csv, "text/csv"), "vcf": (cards.as_vcards, "text/vcard")}

@@ -15,7 +15,7 @@ from django.dispatch import receiver
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
-from kyrtos.customers import records
+from kyrtos.customers import merging, records
 from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer, Site
 from kyrtos.installations import days
@@ -23,6 +23,7 @@ from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Remind
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_alone, size_document
 from kyrtos.shops import quota, trouble
+from kyrtos.shops.merges import Moved, repoint
 from kyrtos.shops.models import Shop
 from sizing.analysis.changed import known
 from sizing.analysis.handing_over import promise_of
@@ -416,6 +417,6 @@ def _forgotten(customer: Customer, names: Names, **_: Any) -> None:
     names.cross_out(Reminder.objects.filter(pump__shop=customer.shop_id), "text")
 
 
-@receiver(records.sites_merged)
-def _sites_merged(stays: Site, goes: Site, **_: Any) -> None:
-    InstalledPump.objects.filter(site=goes).update(site=stays)
+@receiver(merging.sites_merged)
+def _sites_merged(stays: Site, goes: Site, **_: Any) -> list[Moved]:
+    return [repoint(InstalledPump.objects.filter(site=goes), "site_id", stays.pk)]

@@ -5,10 +5,10 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import date, datetime
 
-from django.db import transaction
+from django.db import models, transaction
+from django.db.models import Q
 from openpyxl import Workbook
 
 from kyrtos.customers import records
@@ -16,6 +16,7 @@ from kyrtos.customers.models import folded
 from kyrtos.installations import days, keeping
 from kyrtos.installations.forms import MOST_HOURS_A_YEAR, MOST_MONEY
 from kyrtos.installations.models import InstalledPump
+from kyrtos.shops.brought_in import Taken
 from kyrtos.shops.models import Shop
 from sizing.base import numbers
 from sizing.base.errors import SizingError
@@ -48,20 +49,21 @@ HEADINGS = (
 _DAYS = {"installed", "warranty_until", "ended"}
 _MOST = {"price": MOST_MONEY, "hours_per_year": MOST_HOURS_A_YEAR}
 _WAYS = ("%Y-%m-%d", "%Y-%m-%d %H:%M:%S", "%d.%m.%Y", "%d %b %Y")
-_LONGEST = {"serial": 80, "place": 120, "maker": 80, "model": 120, "installer": 120, "cause": 80}
+_MOST_ROWS = 5000
+_LONGEST = {
+    "customer": 200,
+    "site": 200,
+    "serial": 80,
+    "place": 120,
+    "maker": 80,
+    "model": 120,
+    "installer": 120,
+    "cause": 80,
+}
 
 
 class CannotRead(SizingError):
     """A table that cannot be read at all."""
-
-
-@dataclass(frozen=True)
-class Taken:
-    """How many pumps came, how many were there already, and the rows that were left out."""
-
-    new: int
-    known: int
-    left: tuple[str, ...]
 
 
 def cells_of(pump: InstalledPump) -> list[str]:
@@ -73,7 +75,8 @@ def cells_of(pump: InstalledPump) -> list[str]:
     cells = []
     for name in HEADINGS:
         value = held[name] if name in held else getattr(pump, name)
-        cells.append("" if value is None else harmless(str(value)))
+        text = numbers.exactly(value, current().style) if isinstance(value, float) else value
+        cells.append("" if text is None else harmless(str(text)))
     return cells
 
 
@@ -123,31 +126,52 @@ def read(content: bytes) -> list[tuple[int, dict[str, str]]]:
 
 
 @transaction.atomic
-def take_in(shop: Shop, rows: list[tuple[int, dict[str, str]]]) -> Taken:
+def take_in(shop: Shop, content: bytes, doubtful: bool = False) -> Taken:
     """Put pumps in that are not there; one of the same site and serial number is there already.
 
     Raises
     ------
+    CannotRead
+        No table, or one without site and model, or too long a one.
     NoMoreRoom
         The shop keeps as many as it may.
     """
-    new, known, left = 0, 0, []
+    rows, taken = read(content), Taken()
+    if len(rows) > _MOST_ROWS:
+        raise CannotRead(f"this list has more than {_MOST_ROWS:,} rows: send it in parts")
     for line, row in rows:
         try:
-            draft = _draft(shop, row)
+            with transaction.atomic():  # a row that is left makes no site either
+                draft, made = _draft(shop, row)
+                same = shop.installed.filter(site=draft.site, model=draft.model)
+                if same.filter(serial=draft.serial, installed=draft.installed).exists():
+                    taken.known += 1
+                    continue
+                alike = same.filter(_perhaps(draft)).first()
+                if alike is not None and not doubtful:
+                    taken.doubtful.append(
+                        f"line {line}: {draft.name} may be the one that stands at {draft.site}"
+                        f" already ({alike.serial or 'no serial number'}, since"
+                        f" {alike.installed or 'a day unknown'})"
+                    )
+                    continue
+                pump = keeping.put_in(draft)
         except SizingError as problem:
-            left.append(f"line {line}: {problem}")
+            taken.left.append(f"line {line}: {problem}")
             continue
-        same = shop.installed.filter(site=draft.site, model=draft.model, serial=draft.serial)
-        if same.filter(installed=draft.installed).exists():
-            known += 1
-            continue
-        keeping.put_in(draft)
-        new += 1
-    return Taken(new, known, tuple(left))
+        taken.new += 1
+        taken.made += [*made, pump, *pump.events.all(), *pump.reminders.all()]
+    return taken
 
 
-def _draft(shop: Shop, row: dict[str, str]) -> InstalledPump:
+def _perhaps(draft: InstalledPump) -> Q:
+    """Pumps of a site and model that may be this one: the serial number or the day is alike."""
+    same = Q(serial=draft.serial) | Q(serial="")
+    return same if draft.serial else Q()
+
+
+def _draft(shop: Shop, row: dict[str, str]) -> tuple[InstalledPump, list[models.Model]]:
+    """A pump of a row, and the customer and site that were made for it."""
     for name, most in _LONGEST.items():
         if len(row.get(name, "")) > most:
             raise SizingError(f"its {name} is longer than {most} letters")
@@ -175,11 +199,14 @@ def _draft(shop: Shop, row: dict[str, str]) -> InstalledPump:
         raise SizingError(f"it is {draft.get_state_display()}: since when? 'ended' is needed")
     if draft.ended and draft.installed and draft.ended < draft.installed:
         raise SizingError("it ended before it went in")
-    names = [row.get(name, "")[:200] for name in ("customer", "site")]
-    site = records.linked(shop, *names).site
-    assert site is not None  # a site has a name here
-    draft.site = site
-    return draft
+    customer, site = (row.get(name, "") for name in ("customer", "site"))
+    who = records.customer_named(shop, customer)
+    where = records.site_named(shop, who, site)
+    found = records.linked(shop, customer, site)
+    assert found.site is not None  # a site has a name here
+    draft.site = found.site
+    made = [one for was, one in ((who, found.customer), (where, found.site)) if was is None and one]
+    return draft, list[models.Model](made)
 
 
 def _day(text: str, name: str) -> date:

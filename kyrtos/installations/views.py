@@ -14,9 +14,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_safe
 
-from kyrtos.accounts import two_people
+from kyrtos.accounts import list_views, two_people
 from kyrtos.accounts.audit import did
-from kyrtos.accounts.list_form import LARGEST_LIST, ListForm
+from kyrtos.accounts.list_form import LARGEST_LIST
 from kyrtos.accounts.models import User
 from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
@@ -29,10 +29,18 @@ from kyrtos.installations import keeping, labels, lists
 from kyrtos.installations.forms import PumpForm
 from kyrtos.installations.models import InstalledPump
 from kyrtos.jobs.models import Job
-from sizing.base.errors import SizingError
 
 _PER_PAGE = 60
-_LIST = ("A CSV or XLSX table", ".csv,.xlsx,text/csv")
+_LIST = list_views.Kind(
+    code="pumps",
+    noun="installed pumps",
+    label="A table (.csv, .xlsx)",
+    accept=".csv,.xlsx,text/csv",
+    address="import-installed",
+    back="installed-pumps",
+    about="installations/_list_holds.html",
+    take=lists.take_in,
+)
 _SHEETS = {str(number) for number in range(2000)}
 _AHEAD = timedelta(days=31)
 
@@ -215,17 +223,4 @@ def export(request: ShopRequest, kind: str) -> HttpResponse:
 @may("edit job")
 def bring_in(request: ShopRequest) -> HttpResponse:
     """Installed pumps from a table."""
-    form = ListForm(*_LIST, *(request.POST, request.FILES) if request.method == "POST" else ())
-    if request.method == "POST" and form.is_valid():
-        try:
-            rows = lists.read(form.cleaned_data["file"].read())
-            taken = lists.take_in(request.membership.shop, rows)
-        except SizingError as problem:
-            form.add_error("file", f"Nothing was taken in: {problem}.")
-        else:
-            did(request, "installed pumps taken in", f"{taken.new} new")
-            context = {"form": ListForm(*_LIST), "taken": taken, "headings": lists.HEADINGS}
-            return render(request, "installations/bring_in.html", context)
-    context = {"form": form, "headings": lists.HEADINGS}
-    status = 422 if form.is_bound else 200
-    return render(request, "installations/bring_in.html", context, status=status)
+    return list_views.page(request, _LIST, headings=lists.HEADINGS)

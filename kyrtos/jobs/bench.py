@@ -33,6 +33,8 @@ def search(
             Q(title__icontains=word)
             | Q(customer__icontains=word)
             | Q(site__icontains=word)
+            | Q(customer_record__known_as__contains=word.casefold())
+            | Q(site_record__known_as__contains=word.casefold())
             | Q(pump__icontains=word)
         )
     if state and state != ARCHIVED:

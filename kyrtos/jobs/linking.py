@@ -9,10 +9,11 @@ from typing import Any, cast
 from django.db.models import RestrictedError
 from django.dispatch import receiver
 
-from kyrtos.customers import records
+from kyrtos.customers import merging, records
 from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer, Site
 from kyrtos.jobs.models import Job, JobNote, Revision
+from kyrtos.shops.merges import Moved, repoint
 from kyrtos.shops.models import Shop
 from sizing.base.units import System
 
@@ -41,7 +42,7 @@ def known(shop: Shop, customer: str, site: str) -> Known:
 def link(job: Job) -> None:
     """Point a job at the records of its customer and site; it is saved by whoever asks."""
     left = (job.customer_record, job.site_record)
-    found = records.linked(job.shop, job.customer, job.site)
+    found = records.linked(job.shop, job.customer, job.site, records.Linked(*left))
     job.customer_record, job.site_record = found.customer, found.site
     gone = [one for one in left if one is not None and one not in (found.customer, found.site)]
     setattr(job, _LEFT, gone)
@@ -60,14 +61,25 @@ def tidy(job: Job) -> None:
     setattr(job, _LEFT, [])
 
 
-@receiver(records.customers_merged)
-def _customers_merged(stays: Customer, goes: Customer, **_: Any) -> None:
-    Job.objects.filter(customer_record=goes).update(customer_record=stays)
+@receiver(merging.customers_merged)
+def _customers_merged(stays: Customer, goes: Customer, **_: Any) -> list[Moved]:
+    return [repoint(Job.objects.filter(customer_record=goes), "customer_record_id", stays.pk)]
 
 
-@receiver(records.sites_merged)
-def _sites_merged(stays: Site, goes: Site, **_: Any) -> None:
-    Job.objects.filter(site_record=goes).update(site_record=stays)
+@receiver(merging.sites_merged)
+def _sites_merged(stays: Site, goes: Site, **_: Any) -> list[Moved]:
+    return [repoint(Job.objects.filter(site_record=goes), "site_record_id", stays.pk)]
+
+
+@receiver(merging.merge_undone)
+def _merge_undone(stays: Customer | Site, goes: Customer | Site, **_: Any) -> None:
+    """Jobs begun since under the name that went are that one's again."""
+    is_customer = isinstance(stays, Customer)
+    column = "customer_record" if is_customer else "site_record"
+    for job in Job.objects.filter(**{column: stays}):
+        text = job.customer if is_customer else job.site
+        if goes.goes_by(text) and not stays.goes_by(text):
+            Job.objects.filter(pk=job.pk).update(**{column: goes})
 
 
 @receiver(records.customer_forgotten)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import email
 import email.policy
+import json
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,7 @@ from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.models import Customer
 from kyrtos.customers.records import customer_forgotten
 from kyrtos.operations.models import ShopFile
-from kyrtos.shops.models import Trouble
+from kyrtos.shops.models import BroughtIn, Merge, Trouble
 
 _SAID = "_messages"
 
@@ -28,8 +29,22 @@ def _forgotten(customer: Customer, names: Names, **_: Any) -> None:
     names.cross_out(Trouble.objects.filter(shop=shop), "about", "trace")
     # a file of all data holds the name in parts that are packed: it is made anew when asked for
     ShopFile.objects.filter(shop=shop, kind=ShopFile.Kind.ALL).delete()
+    _out_of_merges_and_lists(shop, names)
     _out_of_sessions(names)
     _out_of_mails(names)
+
+
+def _out_of_merges_and_lists(shop: int, names: Names) -> None:
+    """What could have been undone holds them as they were: it cannot be undone from now on."""
+    for merge in Merge.objects.filter(shop=shop):
+        held = (merge.goes_name, merge.before, merge.after, merge.gone)
+        if names.within(json.dumps(held, ensure_ascii=False)):
+            merge.delete()
+    BroughtIn.objects.filter(shop=shop, state=BroughtIn.State.SHOWN).delete()  # packed, perhaps
+    for one in BroughtIn.objects.filter(shop=shop):
+        held = (one.name, one.report, one.made, one.filled)
+        if names.within(json.dumps(held, ensure_ascii=False)):
+            one.delete()
 
 
 def _out_of_sessions(names: Names) -> None:

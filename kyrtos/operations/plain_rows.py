@@ -9,6 +9,8 @@ from typing import Any
 
 from django.db import models
 
+from kyrtos.shops.one_line import Lines, OneLine
+
 
 def _own(row: models.Model) -> list[Any]:
     """A row's own columns: keys to other rows are made anew where it goes."""
@@ -48,6 +50,8 @@ def fill(row: Any, held: dict[str, Any], but: Set[str] = frozenset()) -> Any:
                 value = datetime.fromisoformat(value)
             elif isinstance(one, models.DateField) and value is not None:
                 value = date.fromisoformat(value)
+            if isinstance(one, OneLine | Lines):
+                value = one.get_prep_value(value)  # a break of before is a space
             setattr(row, one.attname, value)
     row._written = getattr(row, "_written", {}) | held
     return row

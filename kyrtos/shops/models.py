@@ -108,3 +108,64 @@ class TaskNote(models.Model):
 
     def __str__(self) -> str:
         return self.reason
+
+
+class Merge(models.Model):
+    """Two records made one: what both were, so that it can be undone until it was worked on.
+
+    ``before`` and ``after`` hold the one that stays, ``gone`` the other, each as Django's
+    serializer writes a row; ``moved`` the rows that point to the one that stays since then: model,
+    column and ids. ``within`` is the merge that this one was a part of.
+    """
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="merges")
+    user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)
+    kind = models.CharField(max_length=8)  # customer, site or pump
+    stays = models.CharField(max_length=160)
+    goes = models.CharField(max_length=160)
+    goes_name = models.CharField(max_length=300)
+    before = models.JSONField()
+    after = models.JSONField()
+    gone = models.JSONField()
+    moved = models.JSONField(default=list)
+    within = models.ForeignKey("self", on_delete=models.CASCADE, null=True, related_name="parts")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        app_label = "shop"
+        ordering = ["-pk"]
+        indexes = [models.Index(fields=["shop", "kind", "stays"])]
+
+    def __str__(self) -> str:
+        return f"{self.goes_name} into {self.kind} {self.stays}"
+
+
+class BroughtIn(models.Model):
+    """A list of customers or installed pumps: looked at, taken, perhaps undone.
+
+    ``report`` says what it would do or did; ``made`` and ``filled`` hold, as Django's serializer
+    writes a row, what is new since (as it was then) and what was there (before and after).
+    """
+
+    class State(models.TextChoices):
+        SHOWN = "shown", "shown, not taken"
+        TAKEN = "taken", "taken"
+        UNDONE = "undone", "undone"
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="brought_in")
+    user = models.ForeignKey("shop.User", on_delete=models.SET_NULL, null=True)
+    kind = models.CharField(max_length=12)  # customers or pumps
+    name = OneLine(max_length=200)
+    content = models.BinaryField()
+    state = models.CharField(max_length=8, choices=State.choices, default=State.SHOWN)
+    report = models.JSONField(default=dict)
+    made = models.JSONField(default=list)
+    filled = models.JSONField(default=list)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        app_label = "shop"
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.name

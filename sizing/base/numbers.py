@@ -92,6 +92,18 @@ def sure_number(text: str, low: float, high: float, style: Style = "point") -> f
     return value
 
 
+def exactly(value: float, style: Style = "point") -> str:
+    """A number for a table that goes out: ``sure_number`` reads it back to the last digit.
+
+    >>> exactly(104.125), exactly(1250.0, "comma")
+    ('104.1250', '1250,0')
+    """
+    text = repr(float(value))
+    if _DOUBTFUL.match(text):
+        text += "0"
+    return text if style == "point" else text.replace(".", ",")
+
+
 def other_reading(text: str, style: Style = "point") -> str | None:
     """The same text as somebody with the other decimal mark would mean it, written in ``style``.
 

@@ -73,7 +73,7 @@ def test_a_reminder_is_of_a_day_that_can_be(as_role, pump, due):
 )
 def test_a_list_is_judged_as_the_form_is(shop, row, says):
     before = shop.installed.count()
-    taken = lists.take_in(shop, lists.read(HEAD + row.encode() + b"\nmill,Ondrath,K 12,,,,,,\n"))
+    taken = lists.take_in(shop, HEAD + row.encode() + b"\nmill,Ondrath,K 12,,,,,,\n")
     assert (taken.new, len(taken.left)) == (1, 1)  # the row beside it goes in
     assert says in taken.left[0]
     assert shop.installed.count() == before + 1
@@ -86,7 +86,7 @@ def test_a_list_is_judged_as_the_form_is(shop, row, says):
 def test_figures_are_read_by_the_mark_of_who_brings_them(shop, style, text, value):
     row = f"mill,Ondrath,K 11,2020-01-01,running,,{text},,\n".encode()
     with reading(Reader(style=style)):
-        lists.take_in(shop, lists.read(HEAD + row))
+        lists.take_in(shop, HEAD + row)
     assert shop.installed.order_by("-pk").first().price == pytest.approx(value)
 
 
@@ -179,7 +179,7 @@ def test_nothing_is_replaced_before_it_went_in(as_role, shop, pump):
 
 def test_what_a_list_says_has_ended_has_its_event(shop):
     row = HEAD + b"mill,Ondrath,K 11,2020-01-01,failed,2021-02-03,,,\n"
-    lists.take_in(shop, lists.read(row))
+    lists.take_in(shop, row)
     made = shop.installed.order_by("-pk").first()
     assert [(one.kind, one.on) for one in made.events.all()] == [("failed", date(2021, 2, 3))]
     keeping.work_out_state(made)

@@ -11,7 +11,7 @@ from allauth.account.models import EmailAddress
 from django.core import mail
 from pypdf import PdfReader
 
-from kyrtos.customers import records
+from kyrtos.customers import merging
 from kyrtos.demo import fleet
 from kyrtos.installations import keeping, lists, readings, telling
 from kyrtos.installations.models import InstalledPump, Reminder
@@ -306,11 +306,11 @@ def test_out_as_a_table_and_in_again_nothing_is_doubled(estimator, shop):
     content = estimator.get("/pumps.csv").content
     count = shop.installed.count()
     assert len(lists.read(content)) == count
-    assert lists.take_in(shop, lists.read(content)).new == 0
+    assert lists.take_in(shop, content).new == 0
     book = estimator.get("/pumps.xlsx").content
     shop.installed.all().delete()
-    taken = lists.take_in(shop, lists.read(book))
-    assert (taken.new, taken.left) == (count, ())
+    taken = lists.take_in(shop, book)
+    assert (taken.new, taken.left) == (count, [])
     assert shop.installed.filter(state="failed").count() > 100
 
 
@@ -326,7 +326,7 @@ def test_out_as_a_table_and_in_again_nothing_is_doubled(estimator, shop):
 )
 def test_a_row_that_cannot_be_is_left_out_and_told(shop, row, says):
     head = b"site,model,installed,state,ended,price\n"
-    taken = lists.take_in(shop, lists.read(head + row.encode()))
+    taken = lists.take_in(shop, head + row.encode())
     assert taken.new == 0
     assert "line 2" in taken.left[0]
     assert says in taken.left[0]
@@ -348,7 +348,7 @@ def test_a_pump_is_found_by_anything(estimator, pump, words):
 
 def test_merged_sites_take_their_pumps_along(shop, pump):
     other = shop.sites.create(name="Same place", customer=pump.site.customer)
-    records.merge_sites(other, pump.site)
+    merging.merge_sites(other, pump.site)
     pump.refresh_from_db()
     assert pump.site == other
 

@@ -104,7 +104,7 @@ def filled(field: models.Field) -> Any:
     """As much as the field may hold."""
     if field.choices or not isinstance(field, models.CharField | models.TextField):
         return ...
-    if isinstance(field, models.EmailField):
+    if isinstance(field, models.EmailField) or field.name == "mail":
         return "a" * 60 + "@farshore.example"
     return ("wéïr =1+1 \"';<b>\\ " * 200)[: min(field.max_length or 900, 900)].strip()
 
