@@ -6,6 +6,7 @@ undone.
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict
@@ -27,6 +28,7 @@ from sizing.pump.identity import identity
 # Bytes of some five hundred rows, read in a few tenths of a second.
 _SMALL_TEXT, _SMALL_WORKBOOK = 256_000, 60_000
 _BESIDE = ("aside", "identity", "archived", "merged_into")  # of a row, besides the pump itself
+_MOST_NAMED = 8
 _AT_ONCE = 1000  # rows taken or given back within a request
 
 
@@ -240,6 +242,7 @@ def take_now(found: Import, *, take_doubtful: bool, blank_missing: bool = False)
             len(rows) - len(good),
             Import.State.TAKEN,
         )
+        found.after = _digests(found.shop, found.ids)
         found.revision, found.done, found.content = (
             found.shop.catalogue_revision,
             len(rows),
@@ -257,7 +260,7 @@ def undo(found: Import) -> Import:
     Raises
     ------
     CannotImport
-        It was never taken or is undone already; or the catalogue has changed since.
+        It was never taken or is undone already; or a pump of it was changed since.
     """
     with transaction.atomic():
         found = Import.objects.select_for_update().get(pk=found.pk)
@@ -267,10 +270,9 @@ def undo(found: Import) -> Import:
                 "this import cannot be undone: it was not taken, or is undone already"
             )
         if shop.catalogue_revision != found.revision:
-            raise CannotImport(
-                "the catalogue has changed since this import: undo the later change first, or"
-                " import the old file again"
-            )
+            changed = _changed_since(found)
+            if changed:
+                raise CannotImport(_in_the_way(changed))
         found.state, found.done = Import.State.UNDOING, 0
         found.save(update_fields=["state", "done"])
         if len(found.ids) > _AT_ONCE:
@@ -279,11 +281,45 @@ def undo(found: Import) -> Import:
         return undo_now(found)
 
 
+def _digests(shop: Shop, ids: Sequence[str]) -> dict[str, str]:
+    """What tells a row of the catalogue from itself changed, by its id."""
+    rows = CatalogueEntry.objects.filter(shop=shop, pump_id__in=ids)
+    return {
+        row["pump_id"]: hashlib.md5(
+            repr(sorted(row.items())).encode(), usedforsecurity=False
+        ).hexdigest()[:16]
+        for row in rows.values(*services.COLUMNS, *_BESIDE)
+    }
+
+
+def _changed_since(found: Import) -> list[str]:
+    """Pumps of an import that are others now; all of them where it is of before there were digests.
+
+    What else changed in the catalogue is in nobody's way.
+    """
+    now = _digests(found.shop, found.ids)
+    return [one for one in found.ids if now.get(one) != found.after.get(one, "")]
+
+
+def _in_the_way(changed: Sequence[str]) -> str:
+    more = len(changed) - _MOST_NAMED
+    named = ", ".join(changed[:_MOST_NAMED]) + (f" and {more} more" if more > 0 else "")
+    return (
+        f"of its pumps these were changed, merged or taken out since: {named}. Undo the later"
+        " change first, or import the old file again"
+    )
+
+
 @transaction.atomic
 def undo_now(found: Import) -> Import:
     """Put the rows back that an import replaced, and take away those that it added."""
     found = Import.objects.select_for_update().get(pk=found.pk)
     if found.state == Import.State.UNDOING:
+        changed = _changed_since(found) if found.after else []
+        if changed:  # while it waited for a worker
+            found.state, found.problem = Import.State.TAKEN, _in_the_way(changed)
+            found.save(update_fields=["state", "problem"])
+            return found
         taken = prices.of(found.shop, found.ids)
         CatalogueEntry.objects.filter(shop=found.shop, pump_id__in=found.ids).delete()
         CatalogueEntry.objects.bulk_create(

@@ -166,6 +166,7 @@ class Import(models.Model):
     revision = models.IntegerField(default=0)  # of the catalogue, after it was taken
     before = models.JSONField(default=list)
     ids = models.JSONField(default=list)
+    after = models.JSONField(default=dict)  # a digest of each row as the import left it, by its id
 
     class Meta:
         ordering = ["-pk"]

@@ -15,7 +15,14 @@ from kyrtos.catalogue.models import Import, SupplierColumns
 from kyrtos.shops.models import Shop
 from sizing.base import quantity
 from sizing.base.errors import SizingError
-from sizing.pump.catalogue_file import CatalogueFileError, FileRow, Progress, is_ours, read_rows
+from sizing.pump.catalogue_file import (
+    CatalogueFileError,
+    FileRow,
+    Progress,
+    is_ours,
+    read_rows,
+    sure_price,
+)
 from sizing.pump.foreign_file import Sheet, Understood, in_our_columns, read_sheet, understand
 from sizing.pump.identity import identity
 
@@ -174,7 +181,8 @@ def _priced_row(
         if not text:
             continue
         try:
-            changed[column] = quantity.read(f"{text.strip('€$£ ')} x", "ratio").si
+            plain = sure_price(text) if column == "price" else text
+            changed[column] = quantity.read(f"{plain} x", "ratio").si
         except SizingError as problem:
             return FileRow(line, pump.name, None, (f"{column}: {problem}",))
         if changed[column] < 0:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
-from sizing.base import quantity, units
+from sizing.base import numbers, quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.water import GRAVITY_M_S2
 from sizing.pump.catalogue import Pump
@@ -316,12 +316,32 @@ def _cell(column: Column, text: str) -> Any:
         if text.lower() not in ("yes", "no", "y", "n", "true", "false", "1", "0"):
             raise SizingError(f"'{text}' is neither yes nor no")
         return text.lower() in ("yes", "y", "true", "1")
+    if column.name == "price":
+        text = sure_price(text)
     if column.reads == "number":
         value = quantity.read(text + " x", "ratio").si
         if column.field == "phases" and value not in (1, 3):
             raise SizingError("1 or 3")
         return int(value) if column.field == "phases" else _sensible(column, value)
     return _sensible(column, quantity.read(text, column.reads, column.default_unit).si)
+
+
+def sure_price(text: str) -> str:
+    """An amount of money without its sign.
+
+    Raises
+    ------
+    SizingError
+        It is '1,250', which may be a thousand or one and a quarter.
+    """
+    bare = text.strip("€$£ ")
+    other = numbers.other_reading(bare)
+    if other is not None:
+        raise SizingError(
+            f"{bare[:30]} may be read in two ways, also as {other[:30]}: write it without a mark"
+            " for thousands"
+        )
+    return bare
 
 
 # No pump has more, in SI; what is more is a slip. All else: less than ten million of anything.

@@ -9,7 +9,7 @@ from typing import Any
 
 from openpyxl import Workbook
 
-from sizing.base import units
+from sizing.base import numbers, units
 from sizing.base.spreadsheet import harmless
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_columns import COLUMNS, Column
@@ -63,12 +63,17 @@ def _joined(values: Iterable[float]) -> str:
     return "; ".join(f"{value:.10g}" for value in values)
 
 
+def _surely(number: str) -> str:
+    """Three decimals may be read as thousands: a nought behind them says that they are none."""
+    return number if numbers.other_reading(number) is None else f"{number}0"
+
+
 def _written(column: Column, value: Any) -> str:
     if value is None or value == "":
         return ""
     if column.reads == "yes/no":
         return "yes" if value else "no"
     if column.reads in ("text", "number"):
-        return str(value) if isinstance(value, str) else f"{value:.10g}"
+        return str(value) if isinstance(value, str) else _surely(f"{value:.10g}")
     unit = units.unit(column.default_unit, column.reads)
     return f"{unit.from_si(value):.10g} {unit.symbol}"

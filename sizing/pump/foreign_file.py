@@ -9,14 +9,14 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal, Protocol
 
 from charset_normalizer import from_bytes
 
-from sizing.base import quantity, tables, units
+from sizing.base import numbers, quantity, tables, units
 from sizing.base.errors import UnreadableQuantity
 from sizing.pump.catalogue_columns import COLUMNS
 from sizing.pump.catalogue_file import MOST_ROWS, CatalogueFileError, workbook_rows
@@ -154,8 +154,13 @@ def _decimal(delimiter: str, rows: Sequence[tuple[int, Sequence[str]]]) -> Decim
     if delimiter == ",":
         return "point"
     cells = [cell for _, row in rows[:_SAMPLE] for cell in row]
-    commas = sum(bool(_COMMA.match(cell)) for cell in cells)
-    return "comma" if commas > sum(bool(_POINT.match(cell)) for cell in cells) else "point"
+    sure = [cell for cell in cells if numbers.other_reading(cell) is None]
+    for some in (sure, cells):  # what can be read in one way only has the first word
+        commas = sum(bool(_COMMA.match(cell)) for cell in some)
+        points = sum(bool(_POINT.match(cell)) for cell in some)
+        if commas != points:
+            return "comma" if commas > points else "point"
+    return "point"
 
 
 @lru_cache
@@ -258,8 +263,13 @@ def in_our_columns(
     Rows of a price list keep what they have.
     """
     pumps: dict[object, tuple[int, dict[str, list[str]]]] = {}
+    sure = {
+        one
+        for at, one in enumerate(found.headings)
+        if one.column == "price" and _shows_mark(sheet, at)
+    }
     for line, cells in sheet.rows:
-        row = _row(sheet, found, cells, fixed)
+        row = _row(sheet, found, cells, fixed, sure)
         key: object = line
         if found.shape == "long":
             key = tuple(" ".join(row.get(name, [])) for name in ("maker", "model", "variant"))
@@ -277,9 +287,16 @@ def in_our_columns(
 
 
 def _row(
-    sheet: Sheet, found: Understood, cells: Sequence[str], fixed: Mapping[str, str]
+    sheet: Sheet,
+    found: Understood,
+    cells: Sequence[str],
+    fixed: Mapping[str, str],
+    sure: Set[Heading],
 ) -> dict[str, list[str]]:
-    """The cells of a row by our columns, figures with decimal points and their units."""
+    """The cells of a row by our columns, figures with decimal points and their units.
+
+    ``sure`` are headings of prices whose marks can be read in one way only.
+    """
     row: dict[str, list[str]] = {name: [text] for name, text in fixed.items() if text}
     for one, cell in zip(found.headings, cells, strict=False):
         text = cell.strip()
@@ -287,6 +304,8 @@ def _row(
             continue
         if one.column not in ("maker", "model", "variant", "family", "note", "pump_id"):
             text = _pointed(text, sheet.decimal)
+        if one in sure:
+            text = _settled(text)
         name = _POINTS.get(one.column, one.column)
         if one.head:
             amount, _, unit = one.head.partition(" ")
@@ -302,6 +321,23 @@ def _row(
             text = f"{text} {one.unit}" if _BY_NAME[name].reads not in ("text", "number") else text
         row.setdefault(name, []).append(text)
     return row
+
+
+def _shows_mark(sheet: Sheet, at: int) -> bool:
+    """Whether a cell of a column can be read in one way only, so that all of them can."""
+    for _, cells in sheet.rows:
+        text = cells[at].strip("€$£ ") if at < len(cells) else ""
+        marked = "." in text or "," in text
+        if marked and numbers.other_reading(text) is None:
+            return numbers.plain_number(text, sheet.decimal) is not None
+    return False
+
+
+def _settled(text: str) -> str:
+    """A price without a mark for thousands, where the column says what the marks mean."""
+    bare = text.strip("€$£ ")
+    value = None if numbers.other_reading(bare) is None else numbers.plain_number(bare)
+    return text if value is None else numbers.exactly(value)
 
 
 def _pointed(text: str, decimal: Decimal) -> str:

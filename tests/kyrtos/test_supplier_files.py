@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from kyrtos.catalogue.models import Import, SupplierColumns
@@ -82,3 +83,30 @@ def test_a_file_without_a_known_heading_is_refused_with_what_to_do(estimator):
     answer = estimator.post("/catalogue/import/", sent)
     assert answer.status_code == 422
     assert "the first row must name the columns" in text_of(answer)
+
+
+@pytest.mark.parametrize(
+    ("prices", "read"),
+    [
+        (("1,250", "2,100"), (None, None)),  # a thousand and more, or one and a quarter
+        (("1,250", "980,00"), (1.25, 980.0)),  # the column says that a comma parts decimals
+        (("1.250", "980,00"), (1250.0, 980.0)),
+        (("1.250", "2.100"), (None, None)),
+        (("€ 1250", "980.5"), (1250.0, 980.5)),
+        (("-3", "12"), (None, 12.0)),
+    ],
+)
+def test_a_price_that_may_be_read_in_two_ways_is_asked_and_never_guessed(
+    estimator, shop, prices, read
+):
+    pumps = shop.pumps.filter(archived=False).order_by("pump_id")[:2]
+    lines = [f"{one.maker};{one.model};{price}" for one, price in zip(pumps, prices, strict=True)]
+    found = send(estimator, "Hersteller;Modell;Preis\n" + "\n".join(lines) + "\n")
+    text = text_of(estimator.get(f"/catalogue/import/{found.pk}/"))
+    assert ("may be read in two ways" in text) is (read == (None, None))
+    if read != (None, None):
+        act(estimator, found, do="take", without_refused="on")
+    before = {one.pk: one.price for one in pumps}
+    for one, price in zip(pumps, read, strict=True):
+        now = shop.pumps.get(pk=one.pk).price
+        assert now == (before[one.pk] if price is None else price)
