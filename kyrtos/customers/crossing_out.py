@@ -3,14 +3,24 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from django.db.models import Model, Q, QuerySet
 from django.db.models.fields.json import JSONField
 
 _BLOCK = "█"
+_LEAST_DIGITS = 6  # of a phone number: what is shorter may be any figure
+_SHOWN = 30  # letters to either side of what was found
 _WRITTEN = frozenset({"title", "note", "name", "text", "place", "customer", "site"})
+
+
+def _pattern(name: str) -> str:
+    """A name with any blanks between its words; a phone number with any signs between digits."""
+    digits = re.sub(r"\D", "", name)
+    if len(digits) >= _LEAST_DIGITS and re.fullmatch(r"\+?[\d ()./-]+", name):
+        return r"\+?" + r"[ ()./-]*".join(digits)
+    return r"\s+".join(re.escape(word) for word in name.split())
 
 
 class Names:
@@ -18,8 +28,23 @@ class Names:
 
     def __init__(self, names: Iterable[str]) -> None:
         self.texts = sorted({" ".join(one.split()) for one in names} - {""}, key=len, reverse=True)
-        loose = [r"\s+".join(re.escape(word) for word in one.split()) for one in self.texts]
+        self.looked_at: list[tuple[QuerySet[Any], tuple[str, ...]]] = []  # columns of texts
+        loose = [_pattern(one) for one in self.texts]
         self._found = re.compile(rf"(?<!\w)(?:{'|'.join(loose) or '(?!)'})(?!\w)", re.IGNORECASE)
+
+    def found_in(self, held: Any) -> Iterator[str]:
+        """What stands around each place in a text or plain JSON."""
+        if isinstance(held, str):
+            for one in self._found.finditer(held):
+                start, end = max(one.start() - _SHOWN, 0), one.end() + _SHOWN
+                yield f"{'…' * (start > 0)}{held[start:end]}{'…' * (end < len(held))}"
+        elif isinstance(held, Mapping):
+            for key, value in held.items():
+                if not isinstance(value, str) or key in _WRITTEN:
+                    yield from self.found_in(value)
+        elif isinstance(held, list):
+            for value in held:
+                yield from self.found_in(value) if not isinstance(value, str) else ()
 
     def within(self, text: str) -> bool:
         """Whether a text holds one of them."""
@@ -47,6 +72,7 @@ class Names:
 
     def cross_out(self, rows: QuerySet[Any], *names: str) -> int:
         """Cross out these columns, texts or JSON, of rows that hold one; how many rows."""
+        self.looked_at.append((rows, names))
         changed = 0
         for row in self.holding(rows, *names).only("pk", *names).iterator(chunk_size=200):
             before = {name: getattr(row, name) for name in names}

@@ -191,3 +191,27 @@ class Gone(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} {self.number} into {self.into}"
+
+
+class Forgetting(models.Model):
+    """A request to be forgotten: asked, done as one task; ``told`` says what was done."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "waiting"
+        DONE = "done", "done"
+        FAILED = "failed", "failed"
+
+    shop = models.ForeignKey(Shop, on_delete=models.CASCADE, related_name="+")
+    customer = models.ForeignKey(Customer, on_delete=models.CASCADE, related_name="forgettings")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True)
+    parts = models.JSONField(default=list)  # what is struck out besides; emptied when it is done
+    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    told = models.JSONField(default=list)
+    problem = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"customer {self.customer_id}, {self.state}"

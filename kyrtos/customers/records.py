@@ -2,26 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 from typing import TypeVar
 
 from django.db import transaction
 from django.db.models import Count, Q, QuerySet
-from django.dispatch import Signal
 
-from kyrtos.customers.crossing_out import Names
-from kyrtos.customers.models import Customer, Gone, Site, SiteFile, folded
+from kyrtos.customers.models import Customer, Gone, Site, folded
 from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
-from kyrtos.shops.one_line import lines_of
 from sizing.base import units
 
 Record = TypeVar("Record", Customer, Site)
 
-# Whoever holds what was written of a customer listens: jobs, papers, pumps, the record.
-customer_forgotten = Signal()  # customer, names: what is crossed out, instead: its name now
 
 _CUSTOMER_TEXTS = ("people", "address", "mail", "phone", "notes", "units")
 _SITE_TEXTS = ("people", "phone", "mail", "address", "plus_code", "notes", "water")
@@ -134,55 +127,6 @@ def gone_into(shop: Shop, kind: str, number: int) -> int | None:
     """The record that one became part of; None where that never was."""
     rows = Gone.objects.filter(shop=shop, kind=kind, number=number)
     return rows.values_list("into", flat=True).first()
-
-
-@transaction.atomic
-def forget(customer: Customer, remove_file: Callable[[str], object]) -> str:
-    """Take a customer out on request: name, addresses, photos; and what it is called from now on.
-
-    What the law asks to keep (papers, what stood where) stays under a name that says nothing. What
-    others wrote of the customer, in jobs, papers, notes and the record, is crossed out there: each
-    place does that itself on hearing of it.
-    """
-    instead = f"customer {customer.pk}, taken out on request"
-    names = Names(_names_of(customer))
-    customer_forgotten.send(Customer, customer=customer, names=names, instead=instead)
-    for number, site in enumerate(customer.sites.all(), 1):
-        for file in site.files.all():
-            transaction.on_commit(partial(remove_file, file.stored))
-        site.files.all().delete()
-        Site.objects.filter(pk=site.pk).update(
-            name=f"site {number} of it",
-            known_as=folded(f"site {number} of it"),
-            also=[],
-            latitude=None,
-            longitude=None,
-            **dict.fromkeys(_SITE_TEXTS, ""),
-        )
-    others = Customer.objects.filter(shop=customer.shop_id).exclude(pk=customer.pk)
-    names.cross_out(others, "notes")
-    names.cross_out(Site.objects.filter(shop=customer.shop_id), "notes", "water", "address")
-    names.cross_out(SiteFile.objects.filter(site__shop=customer.shop_id), "name")
-    Customer.objects.filter(pk=customer.pk).update(
-        name=instead,
-        known_as=folded(instead),
-        also=[],
-        taken_out=True,
-        **dict.fromkeys(_CUSTOMER_TEXTS, ""),
-    )
-    return instead
-
-
-def _names_of(customer: Customer) -> set[str]:
-    """By what the customer was called and can be found."""
-    names = {customer.name, *customer.also}
-    for one in (customer, *customer.sites.all()):
-        names |= {line for text in (one.people, one.phone, one.mail) for line in lines_of(text)}
-    for job in customer.jobs.all():
-        names |= {job.customer}
-        names |= {str(one.document.get("customer") or "") for one in job.revisions.all()}
-        names |= {str(one.document.get("customer") or "") for one in job.papers.all()}
-    return {one for one in names if len(one.strip()) > 2}  # a number or a letter names nobody
 
 
 def facts_of(site: Site) -> dict[str, str]:

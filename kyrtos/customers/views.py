@@ -2,28 +2,31 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 from django.contrib import messages
-from django.core.files.storage import default_storage
 from django.core.paginator import Paginator
 from django.db import transaction
 from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_safe
 
 from kyrtos.accounts import list_views, two_people
 from kyrtos.accounts.audit import did
 from kyrtos.accounts.list_form import LARGEST_LIST
+from kyrtos.accounts.models import User
 from kyrtos.accounts.once import once
 from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.share import share
 from kyrtos.accounts.whose import gone_page
 from kyrtos.config.middleware import takes
-from kyrtos.customers import cards, records
+from kyrtos.customers import cards, forgetting, records
 from kyrtos.customers.forms import CustomerForm
 from kyrtos.customers.models import Customer
 from kyrtos.shops import merges
 
 _PER_PAGE = 60
+_MOST_PARTS = 200
 
 
 @require_safe
@@ -51,6 +54,7 @@ def customer(request: ShopRequest, customer_id: int) -> HttpResponse:
         "jobs": found.jobs.select_related("site_record")[:100],
         "alike": records.alike(found),
         "merged": merges.that_can_be_undone(found.shop, "customer", found.pk),
+        "asked": found.forgettings.first(),
     }
     return render(request, "customers/customer.html", context)
 
@@ -81,19 +85,27 @@ def edit(request: ShopRequest, customer_id: int = 0) -> HttpResponse:
     return render(request, "customers/form.html", context, status=two_people.status_of(form))
 
 
-@require_POST
 @may("keep customers")
+@share
 def forget(request: ShopRequest, customer_id: int) -> HttpResponse:
-    """Take a customer's own data out on request; what must be kept stays without their name."""
+    """What holds a customer and what would become of it; then, asked for, it is done as a task."""
     found = get_object_or_404(Customer, pk=customer_id, shop=request.membership.shop)
-    if request.POST.get("sure") != "on":
-        messages.error(request, "Nothing was taken out: tick the box that you are sure.")
+    if found.taken_out:
         return redirect("customer", customer_id=found.pk)
-    list(messages.get_messages(request))  # one that waits may name them
-    instead = records.forget(found, default_storage.delete)
-    did(request, "customer taken out", instead)
-    messages.success(request, "Name, addresses, notes and photos are taken out.")
-    return redirect("customers")
+    parts = [one[:200] for one in request.POST.getlist("part")][:_MOST_PARTS]
+    if request.method == "POST" and request.POST.get("sure") == "on":
+        forgetting.ask(found, cast(User, request.user), parts)
+        list(messages.get_messages(request))  # one that waits may name them
+        did(request, "taking out of a customer asked for", f"customer {found.pk}")
+        return redirect("customer", customer_id=found.pk)
+    context = {
+        "customer": found,
+        "plan": forgetting.forget(found, dry=True),
+        "parts": parts if request.method == "POST" else None,
+        "not_sure": request.method == "POST",
+    }
+    status = 422 if request.method == "POST" else 200
+    return render(request, "customers/forget.html", context, status=status)
 
 
 _LIST = list_views.Kind(

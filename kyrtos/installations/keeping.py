@@ -15,8 +15,9 @@ from django.dispatch import receiver
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
-from kyrtos.customers import merging, records
+from kyrtos.customers import merging
 from kyrtos.customers.crossing_out import Names
+from kyrtos.customers.forgetting import Done, customer_forgotten
 from kyrtos.customers.models import Customer, Site
 from kyrtos.installations import days
 from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder
@@ -408,13 +409,20 @@ def search(shop: Shop, *, words: str = "", state: str = "") -> QuerySet[Installe
     return rows
 
 
-@receiver(records.customer_forgotten)
-def _forgotten(customer: Customer, names: Names, **_: Any) -> None:
+@receiver(customer_forgotten)
+def _forgotten(customer: Customer, names: Names, **_: Any) -> list[Done]:
     """What was written at pumps, theirs and others, does not name them either."""
     pumps = InstalledPump.objects.filter(shop=customer.shop_id)
-    names.cross_out(pumps, "place", "settings", "parts")
-    names.cross_out(Event.objects.filter(pump__shop=customer.shop_id), "text")
-    names.cross_out(Reminder.objects.filter(pump__shop=customer.shop_id), "text")
+    theirs = pumps.filter(site__customer=customer).count()
+    places = names.cross_out(pumps, "place", "settings", "parts")
+    events = names.cross_out(Event.objects.filter(pump__shop=customer.shop_id), "text")
+    due = names.cross_out(Reminder.objects.filter(pump__shop=customer.shop_id), "text")
+    return [
+        Done("installed pumps at their sites", theirs, "stay on record, at a site without a name"),
+        Done("installed pumps whose place, settings or parts name them", places, "crossed out"),
+        Done("events", events, "crossed out"),
+        Done("reminders", due, "crossed out"),
+    ]
 
 
 @receiver(merging.sites_merged)

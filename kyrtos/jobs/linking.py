@@ -11,6 +11,7 @@ from django.dispatch import receiver
 
 from kyrtos.customers import merging, records
 from kyrtos.customers.crossing_out import Names
+from kyrtos.customers.forgetting import Done, customer_forgotten
 from kyrtos.customers.models import Customer, Site
 from kyrtos.jobs.models import Job, JobNote, Revision
 from kyrtos.shops.merges import Moved, repoint
@@ -18,6 +19,7 @@ from kyrtos.shops.models import Shop
 from sizing.base.units import System
 
 _LEFT = "_left_records"
+_OUT = "crossed out"
 
 
 @dataclass(frozen=True)
@@ -82,19 +84,30 @@ def _merge_undone(stays: Customer | Site, goes: Customer | Site, **_: Any) -> No
             Job.objects.filter(pk=job.pk).update(**{column: goes})
 
 
-@receiver(records.customer_forgotten)
-def _forgotten(customer: Customer, names: Names, instead: str, **_: Any) -> None:
+@receiver(customer_forgotten)
+def _forgotten(customer: Customer, names: Names, instead: str, **_: Any) -> list[Done]:
     """No revision, note or column of a job names who asked to be taken out."""
-    for job in customer.jobs.all():
+    revisions = 0
+    jobs = list(customer.jobs.all())
+    for job in jobs:
         for revision in job.revisions.all():
             held = without(revision.document, names, instead)
             Revision.objects.filter(pk=revision.pk).update(document=held)
+            revisions += 1
         Job.objects.filter(pk=job.pk).update(
             customer=instead, site="", title=names.crossed_out(job.title)
         )
-    names.cross_out(Revision.objects.filter(job__shop=customer.shop_id), "document")
-    names.cross_out(Job.objects.filter(shop=customer.shop_id), "title")
-    names.cross_out(JobNote.objects.filter(job__shop=customer.shop_id), "text")
+    of_shop = Revision.objects.filter(job__shop=customer.shop_id)
+    others = names.cross_out(of_shop, "document")
+    titles = names.cross_out(Job.objects.filter(shop=customer.shop_id), "title", "customer", "site")
+    notes = names.cross_out(JobNote.objects.filter(job__shop=customer.shop_id), "text")
+    return [
+        Done("jobs of theirs", len(jobs), "called by their number, without site; the sizing stays"),
+        Done("revisions of those jobs", revisions, "without the name, in history and undo too"),
+        Done("revisions of other jobs that name them, as of when they were theirs", others, _OUT),
+        Done("titles and names of other jobs", titles, _OUT),
+        Done("notes on jobs", notes, _OUT),
+    ]
 
 
 def without(document: Mapping[str, Any], names: Names, instead: str) -> dict[str, Any]:

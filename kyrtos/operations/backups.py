@@ -14,7 +14,7 @@ from kyrtos.operations.models import Backup
 
 OLD_AFTER = timedelta(hours=30)
 _MOST_S = 3600
-_DAYS, _WEEKS, _MONTHS = 7, 4, 6
+_DAYS, _WEEKS, MONTHS = 7, 4, 6
 
 
 def last_good() -> Backup | None:
@@ -65,7 +65,7 @@ def kept(moments: list[datetime]) -> set[datetime]:
     of all in any case.
     """
     stay: set[datetime] = set()
-    for key, count in (("%Y%j", _DAYS), ("%G%V", _WEEKS), ("%Y%m", _MONTHS)):
+    for key, count in (("%Y%j", _DAYS), ("%G%V", _WEEKS), ("%Y%m", MONTHS)):
         newest: dict[str, datetime] = {}
         for moment in sorted(moments, reverse=True):
             newest.setdefault(moment.strftime(key), moment)

@@ -5,65 +5,106 @@ from __future__ import annotations
 import email
 import email.policy
 import json
+from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.contrib.sessions.models import Session
+from django.db import transaction
 from django.dispatch import receiver
 
 from kyrtos.accounts.models import AuditEntry
 from kyrtos.customers.crossing_out import Names
+from kyrtos.customers.forgetting import Done, customer_forgotten
 from kyrtos.customers.models import Customer
-from kyrtos.customers.records import customer_forgotten
-from kyrtos.operations.models import ShopFile
+from kyrtos.operations import backups
+from kyrtos.operations.models import Backup, ShopFile
 from kyrtos.shops.models import BroughtIn, Merge, Trouble
 
 _SAID = "_messages"
 
 
 @receiver(customer_forgotten)
-def _forgotten(customer: Customer, names: Names, **_: Any) -> None:
+def _forgotten(customer: Customer, names: Names, dry: bool, **_: Any) -> list[Done]:
     shop = customer.shop_id
-    names.cross_out(AuditEntry.objects.filter(shop=shop), "about")
-    names.cross_out(Trouble.objects.filter(shop=shop), "about", "trace")
     # a file of all data holds the name in parts that are packed: it is made anew when asked for
-    ShopFile.objects.filter(shop=shop, kind=ShopFile.Kind.ALL).delete()
-    _out_of_merges_and_lists(shop, names)
-    _out_of_sessions(names)
-    _out_of_mails(names)
+    ready, _gone = ShopFile.objects.filter(shop=shop, kind=ShopFile.Kind.ALL).delete()
+    return [
+        Done(
+            "lines of the record of who did what",
+            names.cross_out(AuditEntry.objects.filter(shop=shop), "about"),
+            "crossed out; who did it and when stays",
+        ),
+        Done(
+            "what broke and was noted",
+            names.cross_out(Trouble.objects.filter(shop=shop), "about", "trace"),
+            "crossed out",
+        ),
+        Done("files of all data that were made", ready, "dropped: make them anew"),
+        Done("merges and lists", _out_of_merges_and_lists(shop, names), "cannot be undone then"),
+        Done("messages that wait for somebody's next page", _out_of_sessions(names), "dropped"),
+        Done("mails that lie on the server", _out_of_mails(names, dry), "dropped"),
+        *_back_ups(),
+    ]
 
 
-def _out_of_merges_and_lists(shop: int, names: Names) -> None:
+def _back_ups() -> list[Done]:
+    """Back-ups are whole or none: nothing is taken out of one; by when the last is rotated out."""
+    kept = Backup.objects.filter(gone=False)
+    newest = kept.order_by("when").values_list("when", flat=True).last()
+    if newest is None:
+        return []
+    months = newest.month - 1 + backups.MONTHS
+    last = date(newest.year + months // 12, months % 12 + 1, 2)
+    told = f"lapse by rotation, the last by {last}; a back-up of before must not be restored then"
+    return [Done("back-ups of the whole server", kept.count(), told)]
+
+
+def _out_of_merges_and_lists(shop: int, names: Names) -> int:
     """What could have been undone holds them as they were: it cannot be undone from now on."""
+    count = 0
     for merge in Merge.objects.filter(shop=shop):
         held = (merge.goes_name, merge.before, merge.after, merge.gone)
         if names.within(json.dumps(held, ensure_ascii=False)):
             merge.delete()
-    BroughtIn.objects.filter(shop=shop, state=BroughtIn.State.SHOWN).delete()  # packed, perhaps
+            count += 1
+    shown = BroughtIn.objects.filter(shop=shop, state=BroughtIn.State.SHOWN)
+    count += shown.delete()[0]  # packed, perhaps
     for one in BroughtIn.objects.filter(shop=shop):
         held = (one.name, one.report, one.made, one.filled)
         if names.within(json.dumps(held, ensure_ascii=False)):
             one.delete()
+            count += 1
+    return count
 
 
-def _out_of_sessions(names: Names) -> None:
+def _out_of_sessions(names: Names) -> int:
     """Messages that wait for the next page of whoever was told."""
+    count = 0
     for session in Session.objects.iterator(chunk_size=200):
         held = session.get_decoded()
         if names.within(str(held.get(_SAID, ""))):
             del held[_SAID]
             session.session_data = Session.objects.encode(held)
             session.save(update_fields=["session_data"])
+            count += 1
+    return count
 
 
-def _out_of_mails(names: Names) -> None:
+def _out_of_mails(names: Names, dry: bool) -> int:
     """Mails that this server wrote into a folder instead of sending them."""
     if not settings.EMAIL_FILE_PATH:
-        return
-    for file in Path(settings.EMAIL_FILE_PATH).glob("*.log"):
-        if names.within(_text_of(file.read_bytes())):
-            file.unlink(missing_ok=True)
+        return 0
+    files = [
+        file
+        for file in Path(settings.EMAIL_FILE_PATH).glob("*.log")
+        if names.within(_text_of(file.read_bytes()))
+    ]
+    for file in files if not dry else ():
+        transaction.on_commit(partial(file.unlink, missing_ok=True))
+    return len(files)
 
 
 def _text_of(content: bytes) -> str:

@@ -26,6 +26,7 @@ from kyrtos.house_rules.models import HouseRule
 from kyrtos.jobs import linking
 from kyrtos.jobs.models import Job, JobNote, Recording, Revision, State
 from kyrtos.operations import plain_rows, shop_sites, unpacking
+from kyrtos.paper import seals
 from kyrtos.paper.models import Paper
 from kyrtos.shops.logo import redrawn
 from kyrtos.shops.models import Shop
@@ -350,6 +351,8 @@ def _take_job(
     ):
         model._default_manager.bulk_create(made)
         plain_rows.keep_moments(*made)
+    for paper in papers:
+        seals.seal(paper, seals.CAME_IN)
     plain_rows.keep_moments(job)
     _check_job(job, revisions)
     return job

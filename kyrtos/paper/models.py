@@ -40,3 +40,20 @@ class Paper(models.Model):
 
     def __str__(self) -> str:
         return f"{self.job}, paper {self.number}"
+
+
+class Seal(models.Model):
+    """What a paper's file was at one moment, and why it was made: see ``seals.py``."""
+
+    paper = models.ForeignKey(Paper, on_delete=models.PROTECT, related_name="seals")
+    why = models.CharField(max_length=100)
+    at = models.DateTimeField()
+    pdf_sha256 = models.CharField(max_length=64)
+    before = models.CharField(max_length=64, blank=True)  # digest of the job's seal before it
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.paper}: {self.why}"

@@ -19,12 +19,13 @@ from kyrtos import VERSION
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.customers.crossing_out import Names
+from kyrtos.customers.forgetting import Done, customer_forgotten
 from kyrtos.customers.models import Customer
-from kyrtos.customers.records import customer_forgotten
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs import services as jobs
 from kyrtos.jobs.linking import without
 from kyrtos.jobs.models import Job, State
+from kyrtos.paper import seals
 from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
 from kyrtos.paper.view_model import Replaced, paper_view
@@ -160,6 +161,7 @@ def _keep(job: Job, frozen: Frozen, *, number: int, pdf: bytes, user: User) -> P
         pdf=pdf,
         issued_by=user,
     )
+    seals.seal(paper, seals.ISSUED)
     Job.objects.filter(pk=locked.pk).update(
         state=State.ISSUED, pump=frozen.pump.name, issued_revision=locked.current_revision
     )
@@ -206,19 +208,27 @@ def print_paper(
 
 
 @receiver(customer_forgotten)
-def _forgotten(customer: Customer, names: Names, instead: str, **_: Any) -> None:
+def _forgotten(customer: Customer, names: Names, instead: str, dry: bool, **_: Any) -> list[Done]:
     """Papers stay, as a shop has to be able to show them: printed again without the name."""
     of_shop = Paper.objects.select_related("issued_by", "job__shop")
-    for paper in of_shop.filter(job__customer_record=customer):
-        _print_again(paper, without(paper.document, names, instead))
+    changed = {
+        paper: without(paper.document, names, instead)
+        for paper in of_shop.filter(job__customer_record=customer)
+    }
     others = of_shop.filter(job__shop=customer.shop_id).exclude(job__customer_record=customer)
     for paper in names.holding(others, "document"):
-        _print_again(paper, names.out_of(paper.document))
+        changed[paper] = names.out_of(paper.document)
+    changed = {paper: held for paper, held in changed.items() if held != paper.document}
+    for paper, held in changed.items() if not dry else ():
+        _print_again(paper, held)
+    told = "printed again under the letterhead of their day, the name struck out; a seal says why"
+    return [Done("papers", len(changed), told)]
 
 
 def _print_again(paper: Paper, held: dict[str, Any]) -> None:
-    if held == paper.document:
-        return
+    Job.objects.select_for_update().get(pk=paper.job_id)
+    if not paper.seals.exists():
+        seals.seal(paper, seals.OF_BEFORE)
     paper.document = held
     paper.pdf = print_paper(
         paper.job,
@@ -230,3 +240,4 @@ def _print_again(paper: Paper, held: dict[str, Any]) -> None:
         letterhead=paper.letterhead,
     )
     paper.save(update_fields=["document", "pdf"])
+    seals.seal(paper, seals.STRUCK_OUT)

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.http import Http404, HttpResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
@@ -22,7 +22,7 @@ from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs.models import Job
 from kyrtos.jobs.services import current, size_document
 from kyrtos.jobs.told_alone import told_alone
-from kyrtos.paper import exports, pdf, services
+from kyrtos.paper import exports, pdf, seals, services
 from kyrtos.paper.basin_order import basin_order_view
 from kyrtos.paper.models import Paper
 from kyrtos.paper.site_sheet import site_sheet_view
@@ -65,6 +65,10 @@ def paper(request: ShopRequest, job_id: UUID, number: int) -> HttpResponse:
         job__shop=request.membership.shop,
         number=number,
     )
+    if not seals.is_as_sealed(found):
+        told = f"paper {found.number} of {found.job.title}: its file is not the one that was sealed"
+        context = {"told": told}
+        return render(request, "paper/not_as_sealed.html", context, status=409)
     name = f"{slugify(found.job.title) or 'job'}-paper-{found.number}.pdf"
     return _inline(bytes(found.pdf), name, opened=found.drawn_here)
 

@@ -38,6 +38,8 @@ from sizing.results.report import report
 from sizing.size import Sizing
 
 _MOST_TYPED = 100
+# of a paper, what its line on the worksheet does not say: all of it is large
+_NOT_SHOWN = ("document", "pump", "pump_record", "rules", "letterhead", "pdf")
 
 
 def find_job(request: ShopRequest, job_id: UUID) -> Job:
@@ -108,7 +110,7 @@ def _shown(
         "steps": services.steps(job),
         "page_id": request.POST.get("page") or get_random_string(12),
         "notice": notice,
-        "papers": job.papers.all(),
+        "papers": job.papers.defer(*_NOT_SHOWN).prefetch_related("seals"),
         "issued": parts.part("what changed since", lambda: _issued(job, sizing.job), None),
         "notes": job.notes.select_related("user"),
         "follow_on": parts.part("the job that follows", lambda: follow_on(sizing), None),

@@ -11,7 +11,6 @@ EDIT_UNREAD = (422, 422, 422, 403, 404, 302)
 EDIT_REFUSED = (400, 400, 400, 403, 404, 302)
 # (name, method, address with {job}, posted, statuses in the order of ROLES)
 EDIT_GOES = (302, 302, 302, 403, 404, 302)
-KEEP_GOES = (302, 302, 403, 403, 404, 302)
 GONE = (404, 404, 404, 403, 404, 302)
 NO_FILE = "/sites/files/5b1d2b0e-6f1a-4b43-9f5d-0a2a2a6f0f00/"
 TABLE = [
@@ -101,7 +100,14 @@ TABLE = [
     ("edit-customer", "post", "/customers/{customer}/edit/", {}, EDIT_UNREAD),
     ("merge-customer", "get", "/customers/{customer}/merge/", {}, (200, 200, 403, 403, 404, 302)),
     ("merge-customer", "post", "/customers/{customer}/merge/", {}, (422, 422, 403, 403, 404, 302)),
-    ("forget-customer", "post", "/customers/{customer}/forget/", {}, KEEP_GOES),
+    ("forget-customer", "get", "/customers/{customer}/forget/", {}, (200, 200, 403, 403, 404, 302)),
+    (
+        "forget-customer",
+        "post",
+        "/customers/{customer}/forget/",
+        {},
+        (422, 422, 403, 403, 404, 302),
+    ),
     ("card", "get", "/customers/{customer}/card.vcf", {}, (200, 200, 403, 403, 404, 302)),
     ("new-site", "get", "/customers/{customer}/sites/new/", {}, EDIT),
     ("new-site", "post", "/customers/{customer}/sites/new/", {}, EDIT_UNREAD),

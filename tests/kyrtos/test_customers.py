@@ -8,6 +8,7 @@ import pytest
 from django.core.files.storage import default_storage
 from PIL import ExifTags, Image
 
+from kyrtos.config import queue
 from kyrtos.customers import cards, merging, photos
 from kyrtos.customers.models import Customer, Site, SiteFile
 from kyrtos.jobs import services
@@ -184,6 +185,7 @@ def test_taken_out_on_request_nothing_names_them_and_papers_stay(shop, as_role):
     owner.post(where, {})
     assert Customer.objects.get(pk=record.pk).name == name  # not sure: nothing
     owner.post(where, {"sure": "on"})
+    queue.run_held()
     job.refresh_from_db()
     paper.refresh_from_db()
     record.refresh_from_db()

@@ -11,6 +11,7 @@ from allauth.account.models import EmailAddress
 from django.core import mail
 from pypdf import PdfReader
 
+from kyrtos.config import queue
 from kyrtos.customers import merging
 from kyrtos.demo import fleet
 from kyrtos.installations import keeping, lists, readings, telling
@@ -438,6 +439,7 @@ def test_who_is_taken_out_is_not_named_at_their_pumps_either(as_role, pump):
     pump.settings = f"key with {customer.name}"
     pump.save()
     as_role("owner").post(f"/customers/{customer.pk}/forget/", {"sure": "on"})
+    queue.run_held()
     pump.refresh_from_db()
     said = [pump.settings, *pump.events.values_list("text", flat=True)]
     assert not any(customer.name in one for one in said)

@@ -8,6 +8,7 @@ from django.db import connections
 from django.test import Client
 
 from kyrtos.accounts.models import SentOnce
+from kyrtos.config import queue
 from kyrtos.customers import merging
 from kyrtos.customers.models import Customer
 from kyrtos.jobs import services
@@ -146,6 +147,7 @@ def test_a_form_of_who_was_taken_out_brings_nobody_back(owner, job):
         for at in (f"/customers/{customer.pk}/edit/", f"/sites/{site.pk}/edit/")
     }
     owner.post(f"/customers/{customer.pk}/forget/", {"sure": "on"})
+    queue.run_held()
     for at, sent in opened.items():
         answer = owner.post(at, sent | {"notes": "half an hour of typing"})
         assert answer.status_code == 409
