@@ -113,8 +113,8 @@ def test_who_is_forgotten_is_named_nowhere(
     assert any(".log" in place for place in before)
 
     owner.post(f"/customers/{record.pk}/forget/", {"sure": "on"})
-
-    queue.run_held()
+    with django_capture_on_commit_callbacks(execute=True):
+        queue.run_held()
     assert holding(tmp_path, NAME, PERSON, "0555 808 909", "zq@quartermain") == set()
     assert not shop.files.filter(kind="all").exists()
     other.refresh_from_db()
