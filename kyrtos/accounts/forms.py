@@ -106,7 +106,7 @@ class ShopTermsForm(_TermsForm):
         model = Shop
         fields = (
             *("name", "address", "phone", "licence", "terms"),
-            *("units", "numbers", "dates", "currency", "paper_size"),
+            *("units", "numbers", "dates", "time_zone", "currency", "paper_size"),
             *("voltage_v", "phases", "frequency_hz"),
             *("second_step", "idle_minutes"),
             "basins",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from django.utils.functional import SimpleLazyObject
 
 from kyrtos.accounts.models import Membership
@@ -18,10 +19,16 @@ class MembershipMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         lazy = SimpleLazyObject(lambda: _membership(request))
         request.membership = lazy  # type: ignore[attr-defined]
-        return self.get_response(request)
+        try:
+            return self.get_response(request)
+        finally:
+            timezone.deactivate()
 
 
 def _membership(request: HttpRequest) -> Membership | None:
     if not request.user.is_authenticated:
         return None
-    return next(iter(memberships_of(request)), None)
+    found = next(iter(memberships_of(request)), None)
+    if found is not None:  # days and times of this answer are those of the shop
+        timezone.activate(found.shop.zone)
+    return found

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
+
+from django.utils import timezone
 
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
@@ -67,7 +68,7 @@ def filled_in(one: Installed | None, system: System) -> dict[str, str]:
     row = one.row
     found = {"maker": row.maker, "model": row.model, "family": row.family}
     if row.installed is not None:
-        years = ((row.ended or date.today()) - row.installed).days / DAYS_PER_YEAR
+        years = ((row.ended or timezone.localdate()) - row.installed).days / DAYS_PER_YEAR
         found["age"] = f"{years:.1f} years"
     promise = keeping.promise_for(row)
     if promise is not None:
@@ -117,7 +118,7 @@ def lasts(shop: Shop, family: str) -> float | None:
         return None
     pumps = list(lifetimes.known(shop, family=family))
     if pumps:
-        found = lifetimes.together(pumps, date.today())
+        found = lifetimes.together(pumps, timezone.localdate())
         if not found.few and found.expected.years is not None:
             return found.expected.years
     return rules_of(shop).value(_LIFE_RULE)
@@ -128,7 +129,12 @@ def life_of(shop: Shop, pump: Pump | None) -> GroupLife | None:
     if pump is None:
         return None
     groups = lifetimes.by_group(
-        shop, "model", lifetimes.PRICE_PER_KWH, date.today(), maker=pump.maker, model=pump.model
+        shop,
+        "model",
+        lifetimes.PRICE_PER_KWH,
+        timezone.localdate(),
+        maker=pump.maker,
+        model=pump.model,
     )
     return groups[0] if groups else None
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
 from typing import cast
 
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
@@ -71,7 +71,7 @@ def counter(request: ShopRequest) -> HttpResponse:
     given = known.filled_in(old_one, system) | {
         name: str(text) for name, text in request.GET.items() if text
     }
-    asked = asking.read(given, system, date.today())
+    asked = asking.read(given, system, timezone.localdate())
     view, problem = None, ""
     if asked.begun:
         view, problem = _answered(request, asked, old_one)
@@ -128,7 +128,7 @@ def size_it(request: ShopRequest) -> HttpResponse:
     """A job of the old pump's kind, with what was typed at the counter taken over."""
     shop, system = request.membership.shop, system_of(request.membership)
     asked = asking.read(
-        {name: str(text) for name, text in request.POST.items()}, system, date.today()
+        {name: str(text) for name, text in request.POST.items()}, system, timezone.localdate()
     )
     kind_code = KIND_OF.get(request.POST.get("for", ""), "sump")
     name = f"{asked.old.maker} {asked.old.model}".strip() or "the old pump"

@@ -196,7 +196,7 @@ def _reminder(pump: InstalledPump, at: int) -> Reminder:
     return Reminder(
         pump=pump,
         text=_custom(pump.family),
-        due=date.today() + timedelta(days=7 * (at - 3)),
+        due=timezone.localdate() + timedelta(days=7 * (at - 3)),
         every_months=12,
     )
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+from django.utils import timezone
+
 from sizing.base.errors import SizingError
 
 FIRST = date(1950, 1, 1)
@@ -22,7 +24,7 @@ def sensible(day: date, *, ahead: timedelta = TOMORROW) -> date:
     ------
     NoSuchDay
     """
-    last = date.today() + ahead
+    last = timezone.localdate() + ahead
     if not FIRST <= day <= last:
         raise NoSuchDay(f"{day} cannot be: a day between {FIRST:%Y} and {last}")
     return day

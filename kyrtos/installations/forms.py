@@ -6,6 +6,7 @@ from datetime import date, timedelta
 from typing import Any
 
 from django import forms
+from django.utils import timezone
 
 from kyrtos.accounts.figure_field import NumberField, look
 from kyrtos.installations import days
@@ -104,7 +105,7 @@ class EventForm(forms.ModelForm):  # type: ignore[type-arg]
         kinds_of_event = [("", "choose"), *Event.Kind.choices]
         self.fields["kind"].choices = kinds_of_event  # type: ignore[attr-defined]
         self.fields["cause"].widget.attrs["list"] = "causes"
-        self.fields["on"].initial = date.today()
+        self.fields["on"].initial = timezone.localdate()
 
     def clean_on(self) -> date | None:
         """A day that can be."""

@@ -11,6 +11,7 @@ from django.db import transaction
 from django.db.models import Q, QuerySet, Value
 from django.db.models.functions import Concat, Trim
 from django.dispatch import receiver
+from django.utils import timezone
 
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
@@ -165,7 +166,7 @@ def put_in(draft: InstalledPump) -> InstalledPump:
 
 def _first_reminders(pump: InstalledPump) -> None:
     """What the custom of its family is, and the end of its warranty; nothing of years ago."""
-    today = date.today()
+    today = timezone.localdate()
     since = pump.installed or today
     for row in tables.rows("service_intervals"):
         if row["family"] != pump.family:

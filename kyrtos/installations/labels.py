@@ -26,6 +26,7 @@ class Label:
     qr: str
     code: str
     pump: str
+    serial: str
     where: str
     installed: str
 
@@ -50,7 +51,8 @@ def _label(pump: InstalledPump, address: str) -> Label:
         qr=qr_code(address),
         code=f"{pump.code[:4]} {pump.code[4:]}",
         pump=pump.name,
-        where=where[:70],
+        serial=pump.serial,
+        where=where,
         installed=f"{pump.installed:%Y-%m}" if pump.installed else "",
     )
 

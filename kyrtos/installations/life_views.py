@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
 from statistics import median
 
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts.audit import did
@@ -116,7 +116,7 @@ def _early_said(early: list[tuple[InstalledPump, float, float | None]]) -> list[
 @share
 def life(request: ShopRequest) -> HttpResponse:
     """How long pumps last, by one way of grouping; the curve of all or of one group."""
-    shop, today = request.membership.shop, date.today()
+    shop, today = request.membership.shop, timezone.localdate()
     by = request.GET.get("by", "model")
     by = by if by in _BY else "model"
     groups = lifetimes.by_group(shop, by, lifetimes.PRICE_PER_KWH, today)
@@ -161,7 +161,7 @@ def life(request: ShopRequest) -> HttpResponse:
 @may("set rules")
 def as_rule(request: ShopRequest) -> HttpResponse:
     """Take the life that the shop's own pumps show as the one in the cost of owning."""
-    shop, today = request.membership.shop, date.today()
+    shop, today = request.membership.shop, timezone.localdate()
     by, group = request.POST.get("by", "model"), request.POST.get("group", "")
     groups = lifetimes.by_group(shop, by if by in _BY else "model", lifetimes.PRICE_PER_KWH, today)
     chosen = next((one.life for one in groups if one.group == group), None)

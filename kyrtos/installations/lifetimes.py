@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from datetime import date
 
 from django.db.models import F, Q, QuerySet, Sum
+from django.utils import timezone
 
 from kyrtos.installations import days
 from kyrtos.installations.models import InstalledPump
@@ -41,7 +42,7 @@ def known(shop: Shop, **only: str) -> QuerySet[InstalledPump]:
 
 
 def _impossible() -> Q:
-    last = date.today() + days.TOMORROW
+    last = timezone.localdate() + days.TOMORROW
     return (
         Q(installed__lt=days.FIRST)
         | Q(installed__gt=last)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from datetime import date, datetime
+from datetime import datetime
 from functools import partial
 from typing import Any
 
@@ -67,7 +67,7 @@ def _context(
         "event": event or EventForm(initial={"token": uuid.uuid4()}),
         "reminder": reminder or ReminderForm(),
         "causes": keeping.causes_of(pump.shop),
-        "today": date.today(),
+        "today": timezone.localdate(),
         "runs": pump.state == InstalledPump.State.RUNNING,
         "plate_problem": "",
     }
@@ -157,7 +157,7 @@ def add_reminder(request: ShopRequest, code: str) -> HttpResponse:
     made = form.save(commit=False)
     made.pump = pump
     if made.due is None:
-        made.due = keeping.due_by_hours(pump, made.every_hours, date.today())
+        made.due = keeping.due_by_hours(pump, made.every_hours, timezone.localdate())
     made.save()
     return redirect("installed-pump", code=pump.code)
 
@@ -172,7 +172,7 @@ def reminder_done(request: ShopRequest, code: str, reminder_id: int) -> HttpResp
         if one is not None and request.POST.get("do") == "forget":
             one.delete()
         elif one is not None:
-            keeping.done(one, date.today())
+            keeping.done(one, timezone.localdate())
     return redirect("due" if request.POST.get("from") == "due" else pump_page(pump))
 
 

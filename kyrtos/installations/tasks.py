@@ -1,4 +1,4 @@
-"""What is due is told by mail, once, in the morning."""
+"""What is due is told by mail, once, in the morning of each shop."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ from procrastinate.contrib.django import app
 from kyrtos.installations import telling
 
 
-@app.periodic(cron="30 5 * * *")
+@app.periodic(cron="30 * * * *")
 @app.task(queueing_lock="tell what is due")
 def tell_what_is_due(timestamp: int) -> None:
-    """Mail to every shop what is due at its pumps and was not told yet."""
-    telling.tell_all()
+    """Mail to every shop where it is morning what is due at its pumps and was not told yet."""
+    telling.tell_all(telling.where_it_is_morning())

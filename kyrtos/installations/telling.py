@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import date, timedelta
 
 from django.conf import settings
+from django.utils import timezone
 
 from kyrtos.accounts import mail
 from kyrtos.accounts.addresses import confirmed_of
@@ -18,18 +19,32 @@ from kyrtos.shops.models import Shop
 AHEAD = timedelta(days=7)
 
 
-def tell_all() -> int:
-    """Tell every shop; how many were told something."""
+MORNING = 5  # o'clock in the shop
+
+
+def where_it_is_morning() -> list[Shop]:
+    """The shops that are told in this hour."""
+    return [
+        shop
+        for shop in Shop.objects.all()
+        if timezone.localtime(timezone=shop.zone).hour == MORNING
+    ]
+
+
+def tell_all(shops: Iterable[Shop] | None = None) -> int:
+    """Tell these shops, or every one; how many were told something."""
     if not settings.SENDS_MAIL:
         return 0
     told = 0
-    for shop in Shop.objects.all():  # the fault of one is noted there, and the others go on
+    for shop in (
+        Shop.objects.all() if shops is None else shops
+    ):  # the fault of one is noted there, and the others go on
         told += bool(trouble.alone(shop, "the mail of what is due", _told_today(shop), False))
     return told
 
 
 def _told_today(shop: Shop) -> Callable[[], bool]:
-    return lambda: tell(shop, date.today())
+    return lambda: tell(shop, timezone.localdate(timezone=shop.zone))
 
 
 def tell(shop: Shop, today: date) -> bool:

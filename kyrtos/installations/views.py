@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from copy import copy
-from datetime import date, timedelta
+from datetime import timedelta
 from typing import cast
 from uuid import UUID
 
@@ -12,6 +12,7 @@ from django.db import transaction
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from kyrtos.accounts import list_views, two_people
@@ -71,7 +72,7 @@ def pump_list(request: ShopRequest) -> HttpResponse:
         "state": state,
         "states": InstalledPump.State.choices,
         "label_parts": range(-(-rows.filter(state="running").count() // labels.MOST)),
-        "due_count": keeping.due(shop, date.today() + _AHEAD).count(),
+        "due_count": keeping.due(shop, timezone.localdate() + _AHEAD).count(),
     }
     return render(request, "installations/list.html", context)
 
@@ -80,7 +81,7 @@ def pump_list(request: ShopRequest) -> HttpResponse:
 @may("see")
 def due(request: ShopRequest) -> HttpResponse:
     """What is to be done at pumps within a month, what is late first."""
-    today = date.today()
+    today = timezone.localdate()
     rows = keeping.due(request.membership.shop, today + _AHEAD)[:300]
     return render(request, "installations/due.html", {"rows": rows, "today": today})
 
@@ -110,7 +111,7 @@ def _form(
                         keeping.recorded_anew(draft)
                     draft.save()
                 if old is not None:
-                    on = draft.installed or date.today()
+                    on = draft.installed or timezone.localdate()
                     keeping.replaced(old=old, new=draft, user=user_of(request), on=on)
         except keeping.CannotBe as problem:
             form.add_error("installed", f"{problem}.")
@@ -127,7 +128,7 @@ def _form(
 def put_in(request: ShopRequest, site_id: int) -> HttpResponse:
     """A pump that stands at a site: typed as it is found, or in the place of one that failed."""
     site = get_object_or_404(Site, pk=site_id, shop=request.membership.shop)
-    draft = InstalledPump(shop=site.shop, site=site, installed=date.today())
+    draft = InstalledPump(shop=site.shop, site=site, installed=timezone.localdate())
     asked = request.GET.get("instead", "").upper()
     old = site.pumps.filter(code=asked).first() if asked else None
     if old is not None:
@@ -153,7 +154,7 @@ def put_in_for(request: ShopRequest, job_id: UUID) -> HttpResponse:
     if job.site_record is None:
         return redirect(f"{reverse('worksheet', args=[job.pk])}#stage-installed")
     draft = keeping.draft_from(job)
-    draft.installed = date.today()
+    draft.installed = timezone.localdate()
     return _form(request, draft, f"The pump of {job} is put in")
 
 

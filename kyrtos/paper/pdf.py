@@ -5,6 +5,8 @@ reads nothing but our own static files.
 from __future__ import annotations
 
 import io
+import re
+import unicodedata
 from pathlib import Path
 from typing import Any
 
@@ -51,8 +53,25 @@ def pdf_of_page(html: str) -> bytes:
     from weasyprint.urls import URLFetcher
 
     fetcher = URLFetcher(allowed_protocols=["file", "data"])
-    pdf: bytes = HTML(string=html, base_url=_STATIC.as_uri() + "/", url_fetcher=fetcher).write_pdf()
+    pdf: bytes = HTML(
+        string=emoji_named(html), base_url=_STATIC.as_uri() + "/", url_fetcher=fetcher
+    ).write_pdf()
     return pdf
+
+
+# pictographs, with what colours and joins them: no font that ships has them
+_EMOJI = re.compile(
+    "[\U0001f000-\U0001faff\U0001f1e6-\U0001f1ff][\ufe0f\u200d\U0001f3fb-\U0001f3ff]*"
+)
+
+
+def emoji_named(text: str) -> str:
+    """Pictographs by their names: on paper they would be empty boxes.
+
+    >>> emoji_named("ring first \N{BELL}")
+    'ring first [bell]'
+    """
+    return _EMOJI.sub(lambda found: f"[{unicodedata.name(found[0][0], 'sign').lower()}]", text)
 
 
 def svg(picture: Picture) -> str:

@@ -28,7 +28,7 @@ from kyrtos.jobs.models import Job, State
 from kyrtos.paper import seals
 from kyrtos.paper.models import Paper
 from kyrtos.paper.pdf import render_pdf
-from kyrtos.paper.view_model import Replaced, paper_view
+from kyrtos.paper.view_model import PaperView, Replaced, paper_view
 from kyrtos.shops import quota
 from kyrtos.shops.services import as_on_paper, letterhead_of
 from sizing.base.rules import Rules, thawed
@@ -192,9 +192,22 @@ def print_paper(
     letterhead: Mapping[str, str] | None = None,
 ) -> bytes:
     """The PDF of a frozen sizing; under the shop's letterhead of now, unless one was kept."""
+    with timezone.override(job.shop.zone):  # a worker prints, too
+        return render_pdf(_view(job, frozen, number, issued, issued_by, revision, letterhead))
+
+
+def _view(
+    job: Job,
+    frozen: Frozen,
+    number: int,
+    issued: datetime,
+    issued_by: str,
+    revision: int | None,
+    letterhead: Mapping[str, str] | None,
+) -> PaperView:
     last = job.papers.filter(number__lt=number).first()
     changed = differences(document.load(last.document), frozen.document) if last else ()
-    view = paper_view(
+    return paper_view(
         frozen.sizing(),
         shop=as_on_paper(job.shop, letterhead),
         number=number,
@@ -204,7 +217,6 @@ def print_paper(
         replaces=Replaced(last.number, last.issued, changed) if last else None,
         job=job.pk,
     )
-    return render_pdf(view)
 
 
 @receiver(customer_forgotten)

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import zoneinfo
+from functools import lru_cache
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -10,6 +15,20 @@ from kyrtos.shops.one_line import OneLine
 UNITS = [("metric", "metric"), ("us", "US customary"), ("uk", "UK mixed")]
 NUMBERS = [("point", "1,250.5"), ("comma", "1.250,5")]
 DATES = [("day_month", "26 Nov 2026"), ("month_day", "Nov 26, 2026"), ("iso", "2026-11-26")]
+
+
+def default_time_zone() -> str:
+    """That of the server, until a shop says its own."""
+    return str(settings.TIME_ZONE)
+
+
+@lru_cache
+def time_zones() -> list[tuple[str, str]]:
+    """Every place of the time zone database, as a choice."""
+    places = {name for name in zoneinfo.available_timezones() if "/" in name} | {"UTC"}
+    kept = {name for name in places if not name.startswith(("Etc/", "posix/", "right/"))}
+    return [(name, name.replace("_", " ")) for name in sorted(kept)]
+
 
 PHASES = [(1, "one"), (3, "three")]
 FREQUENCIES = [(50.0, "50 Hz"), (60.0, "60 Hz")]
@@ -34,6 +53,7 @@ class Shop(models.Model):
     terms = models.TextField("terms, printed on each paper", max_length=2000, blank=True)
     logo = models.BinaryField(default=bytes, blank=True)
     logo_type = models.CharField(max_length=20, blank=True)
+    time_zone = models.CharField(max_length=40, default=default_time_zone, choices=time_zones)
     currency = OneLine(max_length=8, default="€")
     units = models.CharField("units", max_length=6, choices=UNITS, default="metric")
     own_units = models.JSONField(default=dict, blank=True)
@@ -66,6 +86,11 @@ class Shop(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """Where its days begin."""
+        return ZoneInfo(self.time_zone)
 
 
 class Trouble(models.Model):

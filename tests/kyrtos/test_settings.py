@@ -23,6 +23,7 @@ from tests.kyrtos.reading import text_of
 SHOP = {
     "name": "Ilvermoor Pump & Pipe",
     "currency": "€",
+    "time_zone": "UTC",
     "units": "metric",
     "numbers": "point",
     "dates": "day_month",
