@@ -13,7 +13,7 @@ import io
 import json
 import uuid
 import zipfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, cast
 
 from django.core.exceptions import ValidationError
@@ -50,6 +50,7 @@ FORMAT = "kyrtos-shop/1"
 Progress = Callable[[int, int], object]
 _MOST_BYTES, _MOST_PARTS, _MOST_OF_A_PART = 2_000_000_000, 300_000, 400_000_000
 _VERDICTS = ("good", "watch", "bad", "open")
+_RECORDS = ("customer_record", "site_record")
 _OWN_COUNTS = {"catalogue_revision", "published_revision", "published_digest"}
 _LISTS = (
     ("rules", HouseRule),
@@ -90,9 +91,14 @@ def write(shop: Shop, told: Progress) -> bytes:
         out.writestr("audit.csv", _audit(shop))
         jobs = shop.jobs.order_by("created", "pk")
         count = jobs.count()
+        customer_at, site_at = shop_sites.places(shop)
         for at, job in enumerate(jobs.iterator(chunk_size=100)):
             told(at, count)
-            _write_job(out, job)
+            records = {
+                "customer_record": customer_at.get(job.customer_record_id or 0),
+                "site_record": site_at.get(job.site_record_id or 0),
+            }
+            _write_job(out, job, records)
         shop_sites.write(out, shop)
     return stream.getvalue()
 
@@ -102,8 +108,9 @@ def _pumps(shop: Shop) -> Iterable[Pump]:
     return (publishing.to_pump(row) for row in rows.values(*services.COLUMNS))
 
 
-def _write_job(out: zipfile.ZipFile, job: Job) -> None:
+def _write_job(out: zipfile.ZipFile, job: Job, records: Mapping[str, int | None]) -> None:
     held = plain_rows.plain(job) | {"id": str(job.pk), "follows": str(job.follows_id or "")}
+    held |= records
     lists = (
         ("revisions", job.revisions, "user"),
         ("notes", job.notes, "user"),
@@ -190,7 +197,7 @@ def take_in(shop: Shop, user: User, content: bytes, told: Progress) -> str:
         raise  # the last two: the database went away, which says nothing of the file
     except (SizingError, ValidationError, Error) as problem:
         raise CannotTakeIn(f"the file is broken, nothing was taken in: {problem}"[:400]) from None
-    except (KeyError, TypeError, ValueError, AttributeError, zipfile.BadZipFile) as problem:
+    except (LookupError, TypeError, ValueError, AttributeError, zipfile.BadZipFile) as problem:
         raise CannotTakeIn(
             f"the file is broken, nothing was taken in ({type(problem).__name__}: {problem})"[:400]
         ) from None
@@ -219,22 +226,28 @@ def _take_in(shop: Shop, user: User, held: zipfile.ZipFile, told: Progress) -> s
     parts = [name for name in held.namelist() if name.startswith("jobs/")]
     ids = {name[5:-5]: _own_id(name[5:-5]) for name in parts}
     follows: dict[uuid.UUID, uuid.UUID] = {}
+    pointing: dict[uuid.UUID, dict[str, Any]] = {}
     for at, name in enumerate(parts):
         told(at, len(parts))
         row = _read(held, name)
         job = _take_job(shop, user, held, row, ids[name[5:-5]])
         if row["follows"] in ids:
             follows[job.pk] = ids[row["follows"]]
-    pumps = shop_sites.take_in(shop, user, held, ids)
+        pointing[job.pk] = {key: row[key] for key in _RECORDS if key in row}
+    taken = shop_sites.take_in(shop, user, held, ids)
     for job in shop.jobs.all():
-        linking.link(job)
+        records = taken.linked(pointing[job.pk])
+        if records is None:
+            linking.link(job)
+        else:
+            job.customer_record, job.site_record = records.customer, records.site
         Job.objects.filter(pk=job.pk).update(
             customer_record=job.customer_record, site_record=job.site_record
         )
     for one, other in follows.items():
         Job.objects.filter(pk=one).update(follows_id=other)
     publishing.changed(shop)
-    return ", ".join([f"{len(parts)} jobs", *counts, *pumps])
+    return ", ".join([f"{len(parts)} jobs", *counts, *taken.told])
 
 
 def _read(held: zipfile.ZipFile, name: str) -> Any:

@@ -6,6 +6,7 @@ import json
 import uuid
 import zipfile
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from django.core.files.storage import default_storage
@@ -13,6 +14,7 @@ from django.core.files.storage import default_storage
 from kyrtos.accounts.models import User
 from kyrtos.customers import photos
 from kyrtos.customers.models import Customer, Site, SiteFile
+from kyrtos.customers.records import Linked
 from kyrtos.installations import keeping
 from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder, new_code
 from kyrtos.jobs.models import Job
@@ -23,14 +25,52 @@ from kyrtos.shops.models import Shop
 _OF_A_PUMP = (("events", Event), ("readings", ReadingSet), ("reminders", Reminder))
 
 
+@dataclass(frozen=True)
+class Taken:
+    """Customers and sites that came in, in the order of their file, and what came in words."""
+
+    customers: list[Customer]
+    sites: list[Site]
+    told: list[str]
+
+    def linked(self, row: Mapping[str, Any]) -> Linked | None:
+        """The records that a job's row points to by their place in the file.
+
+        None where it does not say, as files of before.
+
+        Raises
+        ------
+        IndexError, TypeError
+            There is none at such a place.
+        """
+        if "customer_record" not in row or "site_record" not in row:
+            return None
+        who, where = row["customer_record"], row["site_record"]
+        if any(one is not None and one < 0 for one in (who, where)):
+            raise IndexError("a record that is not in the file")
+        return Linked(
+            None if who is None else self.customers[who],
+            None if where is None else self.sites[where],
+        )
+
+
+def places(shop: Shop) -> tuple[dict[int, int], dict[int, int]]:
+    """At which place of a shop's file each customer and each site stands, by number."""
+    return (
+        {
+            pk: at
+            for at, pk in enumerate(shop.customers.order_by("pk").values_list("pk", flat=True))
+        },
+        {pk: at for at, pk in enumerate(shop.sites.order_by("pk").values_list("pk", flat=True))},
+    )
+
+
 def write(out: zipfile.ZipFile, shop: Shop) -> None:
     """Put them into a shop's ZIP."""
-    held = list(shop.customers.order_by("pk"))
-    customers = [plain(one) for one in held]
-    at = {one.pk: number for number, one in enumerate(held)}
-    sites, site_at = [], {}
-    for number, site in enumerate(shop.sites.order_by("pk")):
-        site_at[site.pk] = number
+    at, site_at = places(shop)
+    customers = [plain(one) for one in shop.customers.order_by("pk")]
+    sites = []
+    for site in shop.sites.order_by("pk"):
         files = [_write_file(out, one) for one in site.files.order_by("at")]
         sites.append(plain(site) | {"customer": at.get(site.customer_id or 0), "files": files})
     out.writestr("customers.json", as_json({"customers": customers, "sites": sites}))
@@ -58,10 +98,8 @@ def _pump(pump: InstalledPump, site_at: Mapping[int, int]) -> dict[str, Any]:
     return held
 
 
-def take_in(
-    shop: Shop, user: User, held: zipfile.ZipFile, jobs: Mapping[str, uuid.UUID]
-) -> list[str]:
-    """Take them in; ``jobs`` says what each job is called now. What came, in words.
+def take_in(shop: Shop, user: User, held: zipfile.ZipFile, jobs: Mapping[str, uuid.UUID]) -> Taken:
+    """Take them in; ``jobs`` says what each job is called now.
 
     A file of a shop of before there were any holds none.
 
@@ -71,7 +109,7 @@ def take_in(
         Something of them cannot be.
     """
     if "customers.json" not in held.namelist():
-        return []
+        return Taken([], [], [])
     content = json.loads(held.read("customers.json"))
     customers = [fill(Customer(shop=shop), row) for row in content["customers"]]
     for one in customers:
@@ -94,7 +132,8 @@ def take_in(
         if row["replaced_by"] in made:
             new = made[row["replaced_by"]]
             InstalledPump.objects.filter(pk=made[row["code"]].pk).update(replaced_by=new)
-    return [f"{len(customers)} customers", f"{len(sites)} sites", f"{len(pumps)} installed pumps"]
+    told = [f"{len(customers)} customers", f"{len(sites)} sites", f"{len(pumps)} installed pumps"]
+    return Taken(customers, sites, told)
 
 
 def _take_file(

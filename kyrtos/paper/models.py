@@ -45,7 +45,7 @@ class Paper(models.Model):
 class Seal(models.Model):
     """What a paper's file was at one moment, and why it was made: see ``seals.py``."""
 
-    paper = models.ForeignKey(Paper, on_delete=models.PROTECT, related_name="seals")
+    paper = models.ForeignKey(Paper, on_delete=models.CASCADE, related_name="seals")
     why = models.CharField(max_length=100)
     at = models.DateTimeField()
     pdf_sha256 = models.CharField(max_length=64)

@@ -12,7 +12,7 @@ from django.db import models
 
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.catalogue.models import CatalogueEntry, PriceNote, SupplierColumns
-from kyrtos.customers.models import Customer, Site
+from kyrtos.customers.models import Customer, Site, SiteFile
 from kyrtos.house_rules.models import HouseRule
 from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder
 from kyrtos.jobs.models import Job, JobNote, Recording, Revision
@@ -177,3 +177,57 @@ def test_row_by_row_as_it_was(everything):
 
 def differing(one: dict[str, Any], other: dict[str, Any]) -> dict[str, tuple[Any, Any]]:
     return {key: (one[key], other[key]) for key in one if one[key] != other.get(key)}
+
+
+def links_of(shop: Shop) -> list[tuple[object, ...]]:
+    """What points to what, by names and places in order instead of numbers."""
+    customers = list(shop.customers.order_by("pk"))
+    sites = list(shop.sites.order_by("pk"))
+    jobs = list(shop.jobs.order_by("created", "title"))
+
+    def at(rows, one):
+        return rows.index(one) if one is not None else None
+
+    held = [
+        (at(customers, one.customer_record), at(sites, one.site_record), at(jobs, one.follows))
+        for one in jobs
+    ]
+    held += [(at(customers, one.customer),) for one in sites]
+    held += [
+        (
+            at(sites, one.site),
+            at(jobs, one.job),
+            one.paper.number if one.paper else None,
+            one.plate.name if one.plate else None,
+            one.replaced_by.serial if one.replaced_by else None,
+        )
+        for one in shop.installed.order_by("pk")
+    ]
+    files = SiteFile.objects.filter(site__shop=shop).order_by("at", "name")
+    held += [(at(sites, one.site), at([job.pk for job in jobs], one.job)) for one in files]
+    return held
+
+
+def test_every_link_points_where_it_did(everything, job):
+    record = job.customer_record
+    record.name = "Somebody & Daughter"
+    record.save()
+    everything.customers.create(name=job.customer)  # a namesake of what the job still says
+    SiteFile.objects.create(
+        site=job.site_record,
+        user=User.objects.get(username="isolde"),
+        job=job.pk,
+        name="pit.txt",
+        stored="x",
+        media_type="text/plain",
+        size_bytes=1,
+    )
+    pump = everything.installed.first()
+    pump.job, pump.plate = job, SiteFile.objects.get(name="pit.txt")
+    pump.save()
+    into, user = Shop.objects.create(name="Farshore"), User.objects.create(username="ama")
+    Membership.objects.create(user=user, shop=into, role=Role.OWNER)
+    shop_data.take_in(into, user, shop_data.write(everything, lambda *_: None), lambda *_: None)
+    assert links_of(into) == links_of(everything)
+    came = into.jobs.get(title=job.title)
+    assert came.customer_record.name == "Somebody & Daughter"

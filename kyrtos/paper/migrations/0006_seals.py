@@ -20,7 +20,7 @@ class Migration(migrations.Migration):
                 ('pdf_sha256', models.CharField(max_length=64)),
                 ('before', models.CharField(blank=True, max_length=64)),
                 ('digest', models.CharField(max_length=64)),
-                ('paper', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='seals', to='paper.paper')),
+                ('paper', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="seals", to='paper.paper')),
             ],
             options={
                 'ordering': ['pk'],
