@@ -275,9 +275,10 @@ class _Known:
     def __init__(self, shop: Shop, rows: Iterable[dict[str, str]]) -> None:
         self.shop = shop
         names = {folded(one_line(row["name"])) for row in rows}
-        mine = shop.customers.filter(Q(known_as__in=names) | Q(also__has_any_keys=sorted(names)))
+        by_name = Q(known_as__in=names) | Q(also__has_any_keys=sorted(names))
+        mine = list(shop.customers.filter(by_name).prefetch_related("sites"))  # one of each
         self.by_name: dict[str, Customer] = {}
-        for one in mine.prefetch_related("sites"):
+        for one in mine:
             for name in one.also:
                 self.by_name.setdefault(name, one)
         self.by_name |= {one.known_as: one for one in mine}

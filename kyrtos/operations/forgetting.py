@@ -5,6 +5,7 @@ from __future__ import annotations
 import email
 import email.policy
 import json
+from collections.abc import Iterable
 from datetime import date
 from functools import partial
 from pathlib import Path
@@ -18,7 +19,7 @@ from django.dispatch import receiver
 from kyrtos.accounts.models import AuditEntry
 from kyrtos.customers.crossing_out import Names
 from kyrtos.customers.forgetting import Done, customer_forgotten
-from kyrtos.customers.models import Customer
+from kyrtos.customers.models import Customer, Gone
 from kyrtos.operations import backups
 from kyrtos.operations.models import Backup, ShopFile
 from kyrtos.shops.models import BroughtIn, Merge, Trouble
@@ -43,7 +44,7 @@ def _forgotten(customer: Customer, names: Names, dry: bool, **_: Any) -> list[Do
             "crossed out",
         ),
         Done("files of all data that were made", ready, "dropped: make them anew"),
-        Done("merges and lists", _out_of_merges_and_lists(shop, names), "cannot be undone then"),
+        Done("merges and lists", _out_of_merges_and_lists(customer, names), "cannot be undone then"),
         Done("messages that wait for somebody's next page", _out_of_sessions(names), "dropped"),
         Done("mails that lie on the server", _out_of_mails(names, dry), "dropped"),
         *_back_ups(),
@@ -62,22 +63,44 @@ def _back_ups() -> list[Done]:
     return [Done("back-ups of the whole server", kept.count(), told)]
 
 
-def _out_of_merges_and_lists(shop: int, names: Names) -> int:
+def _out_of_merges_and_lists(customer: Customer, names: Names) -> int:
     """What could have been undone holds them as they were: it cannot be undone from now on."""
+    shop = customer.shop_id
+    customers = _with_merged("customer", [customer.pk])
+    sites = _with_merged("site", customer.sites.values_list("pk", flat=True))
+
+    def is_theirs(*rows: Any) -> bool:
+        """Whether rows, as a serializer wrote them, are the customer or sites of theirs."""
+        return any(
+            (one["model"] == "customers.customer" and one["pk"] in customers)
+            or one["fields"].get("customer") in customers
+            or (one["model"] == "customers.site" and one["pk"] in sites)
+            for one in rows
+        )
+
     count = 0
     for merge in Merge.objects.filter(shop=shop):
-        held = (merge.goes_name, merge.before, merge.after, merge.gone)
-        if names.within(json.dumps(held, ensure_ascii=False)):
+        rows = [merge.before, merge.after, merge.gone]
+        held = json.dumps((merge.goes_name, rows), ensure_ascii=False)
+        if is_theirs(*rows) or names.within(held):
             merge.delete()
             count += 1
     shown = BroughtIn.objects.filter(shop=shop, state=BroughtIn.State.SHOWN)
     count += shown.delete()[0]  # packed, perhaps
     for one in BroughtIn.objects.filter(shop=shop):
-        held = (one.name, one.report, one.made, one.filled)
-        if names.within(json.dumps(held, ensure_ascii=False)):
+        rows = [*one.made, *(each for pair in one.filled for each in pair.values())]
+        held = json.dumps((one.name, one.report, rows), ensure_ascii=False)
+        if is_theirs(*rows) or names.within(held):
             one.delete()
             count += 1
     return count
+
+
+def _with_merged(kind: str, numbers: Iterable[int]) -> set[int]:
+    """Records by number, and those that became a part of them."""
+    found = set(numbers)
+    merged = Gone.objects.filter(kind=kind, into__in=found)
+    return found | set(merged.values_list("number", flat=True))
 
 
 def _out_of_sessions(names: Names) -> int:
