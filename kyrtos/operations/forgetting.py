@@ -44,7 +44,7 @@ def _forgotten(customer: Customer, names: Names, dry: bool, **_: Any) -> list[Do
             "crossed out",
         ),
         Done("files of all data that were made", ready, "dropped: make them anew"),
-        Done("merges and lists", _out_of_merges_and_lists(customer, names), "cannot be undone then"),
+        Done("merges and lists", _out_of_merges_and_lists(customer, names), "not undone any more"),
         Done("messages that wait for somebody's next page", _out_of_sessions(names), "dropped"),
         Done("mails that lie on the server", _out_of_mails(names, dry), "dropped"),
         *_back_ups(),
