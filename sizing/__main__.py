@@ -18,14 +18,14 @@ from sizing.results.report import report
 from sizing.results.verdict import state_of
 from sizing.size import size
 
-_EXIT_CODES = {"good": 0, "watch": 0, "open": 2, "bad": 3}
+_EXIT_CODES = {"good": 0, "watch": 0, "ask": 2, "open": 2, "bad": 3}
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Size a job.
 
     0 when the sizing is good or to be watched, 1 when a file cannot be read, 2 when facts are
-    missing, 3 when the verdict is bad.
+    missing or somebody's word is wanting, 3 when the verdict is bad.
     """
     parser = argparse.ArgumentParser(
         prog="./run size", description="Size a job file against a catalogue file."

@@ -17,7 +17,7 @@ from sizing.kinds.base import Kind
 from sizing.pump.catalogue import Catalogue
 from sizing.selection.chance import met_by, sampler, sure_of_it
 from sizing.selection.limit import LeastFlow, MotorLoad
-from sizing.selection.match import Match, match
+from sizing.selection.match import Candidate, Match, candidate, match
 from sizing.selection.near_miss import close_the_gaps, outlet_governs_by_m, wider_pipes
 from sizing.selection.requirement import FamilyIn, StillMade
 from sizing.selection.sweep import Wanted
@@ -51,7 +51,7 @@ def found_for(
         return None
     cured = gathering.part(
         "what would make a near miss fit",
-        lambda: _with_cures(site.job, found, site.system, wanted, ends, site.facts),
+        lambda: _with_cures(kind, site, found, wanted, ends, catalogue),
         found,
     )
     return gathering.part(
@@ -135,13 +135,25 @@ def system_of(job: JobDocument, ends: Ends, facts: Facts) -> SystemCurve:
 
 
 def _with_cures(
-    job: JobDocument, found: Match, system: SystemCurve, wanted: Wanted, ends: Ends, facts: Facts
+    kind: Kind, site: Site, found: Match, wanted: Wanted, ends: Ends, catalogue: Catalogue
 ) -> Match:
     """The match with what would make each near miss do."""
     if not found.near_misses:
         return found
-    flow = wanted.flow_m3s
+    job, system, facts, flow = site.job, site.system, site.facts, wanted.flow_m3s
+
+    def does(near: Candidate, changed: JobDocument) -> bool:
+        try:
+            there = Facts(changed, kind.questions, kind.lists, site.rules)
+            demand = kind.demand(there, site.rules, only_taken=True)
+            curve = system_of(changed, kind.ends(there, site.rules), there)
+            on = Site(changed, there, site.rules, demand, curve, legs_in_use(changed))
+            asked = replace(kind.wanted(there, demand, site.rules), limits=kind.limits(on))
+        except SizingError:
+            return False
+        return candidate(catalogue, curve, asked, site.rules, near.row).fits
+
     wider = wider_pipes(
         job, legs_in_use(job), system, flow, lambda changed: system_of(changed, ends, facts)
     )
-    return close_the_gaps(found, wider, outlet_governs_by_m(system, flow))
+    return close_the_gaps(found, wider, outlet_governs_by_m(system, flow), does)

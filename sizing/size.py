@@ -15,9 +15,10 @@ from sizing.checks.ground import ground_checks
 from sizing.checks.method_range import range_check
 from sizing.checks.motor import motor_check
 from sizing.checks.pressure import pressure_check
+from sizing.checks.pump_curve import strength_check
 from sizing.checks.velocity import velocities
 from sizing.demand.method import Demand
-from sizing.document.answers import Facts, MissingFact, WrongFact
+from sizing.document.answers import Fact, Facts, MissingFact, WrongFact
 from sizing.document.build_route import legs_in_use
 from sizing.document.job import JobDocument, LegEntry
 from sizing.document.own_pumps import with_own_pumps
@@ -85,6 +86,7 @@ class Sizing:
     rough_head_m: float | None = None  # told instead of a run: what matches is only rough
     no_pump_needed: Message | None = None
     failures: tuple[Failure, ...] = ()  # parts that broke; the rest stands
+    decisive: tuple[str, ...] = ()  # levels, lengths and flow that are merely assumed
 
     @property
     def site_faults(self) -> tuple[Check, ...]:
@@ -201,7 +203,22 @@ def size(job: JobDocument, catalogue: Catalogue, rules: Rules = SHIPPED) -> Sizi
         rough_head_m=None if found is None else rough,
         no_pump_needed=unneeded,
         failures=tuple(gathering.failures),
+        decisive=_merely_assumed(legs, at_ends),
     )
+
+
+def _merely_assumed(legs: tuple[LegEntry, ...], at_ends: tuple[Fact, ...]) -> tuple[str, ...]:
+    """Labels of what decides the duty and nobody has said: levels and lengths of the run."""
+    found = [
+        one.question.label
+        for one in at_ends
+        if one.provenance == "assumed" and one.question.dimension == "length"
+    ]
+    for leg in legs:
+        for figure, what in ((leg.length, "length"), (leg.ends_at, "end")):
+            if figure is not None and figure.provenance == "assumed":
+                found.append(f"{what} of {leg.name}")
+    return tuple(dict.fromkeys(found))
 
 
 def _no_pump_needed(site: Site) -> Message | None:
@@ -278,6 +295,7 @@ def _checks(
     ]
     if running is not None:
         groups += [
+            ("the strength of the pump", lambda: strength_check(running)),
             ("the motor load", lambda: motor_check(running)),
             ("the pressure rating", lambda: pressure_check(running)),
             ("the ground", lambda: ground_checks(running)),

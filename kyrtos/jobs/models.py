@@ -39,7 +39,7 @@ class Job(models.Model):
     )
     site_record = models.ForeignKey(Site, on_delete=models.SET_NULL, null=True, related_name="jobs")
     state = models.CharField(max_length=8, choices=State.choices, default=State.OPEN)
-    # the verdict's one word: good, watch, bad; open while facts are missing
+    # the verdict's one word: good, watch, ask, bad; open while facts are missing
     verdict = models.CharField(max_length=8, default="open")
     pump = models.CharField(max_length=200, blank=True)
     sized_revision = models.PositiveIntegerField(

@@ -49,7 +49,7 @@ from sizing.storage import basin_list
 FORMAT = "kyrtos-shop/1"
 Progress = Callable[[int, int], object]
 _MOST_BYTES, _MOST_PARTS, _MOST_OF_A_PART = 2_000_000_000, 300_000, 400_000_000
-_VERDICTS = ("good", "watch", "bad", "open")
+_VERDICTS = ("good", "watch", "ask", "bad", "open")
 _RECORDS = ("customer_record", "site_record")
 _OWN_COUNTS = {"catalogue_revision", "published_revision", "published_digest"}
 _LISTS = (

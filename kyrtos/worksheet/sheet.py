@@ -14,7 +14,7 @@ from kyrtos.jobs.services import Conflict
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.dialogs import buttons
 from kyrtos.worksheet.fields import Field, LegRow
-from kyrtos.worksheet.sheet_pumps import SIGNS, best_try, checks, choosing, working
+from kyrtos.worksheet.sheet_pumps import WORD_SIGNS, best_try, checks, choosing, working
 from kyrtos.worksheet.sheet_stages import family, stages
 from kyrtos.worksheet.sheet_views import (
     Choosing,
@@ -129,7 +129,7 @@ def sheet(
 
 
 def _worries(told: Verdict, system: System) -> tuple[tuple[str, str, str], ...]:
-    return tuple((state, SIGNS[state], text.text(system)) for state, text in told.worries)
+    return tuple((state, WORD_SIGNS[state], text.text(system)) for state, text in told.worries)
 
 
 def _flow_steps(sizing: Sizing) -> tuple[tuple[WorkingView, str], ...]:

@@ -16,6 +16,7 @@ from sizing.size import Sizing
 
 _MOST_SHOWN = 6
 SIGNS = {"hold": "✓", "watch": "▲", "fail": "✕"}
+WORD_SIGNS = {"bad": "✕", "ask": "?", "watch": "▲"}  # of the reasons of a verdict
 
 
 def working(made: Working, system: System) -> WorkingView:
@@ -129,8 +130,12 @@ def _check(check: Check, system: System) -> CheckView:
     return CheckView(
         label=check.label,
         state=check.state,
-        sign="·" if note else SIGNS[check.state],
-        word="not worked out" if check.raised else CHECK_WORDS[check.state],
+        sign="·" if note else "?" if check.asks else SIGNS[check.state],
+        word="not worked out"
+        if check.raised
+        else "ask"
+        if check.asks
+        else CHECK_WORDS[check.state],
         said=check.message.text(system),
         remedy="" if check.state == "hold" else check.remedy,
         working=shown,

@@ -52,6 +52,7 @@ class Check:
     band: tuple[float, float] | None = None
     weight: Weight = "should"
     about: About = "pump"
+    asks: bool = False  # nobody has said what decides it: somebody is to be asked
     # it could not be worked out: what it lacks, or where it broke
     raised: SizingError | Failure | None = None
 
@@ -97,12 +98,12 @@ def state(holds: bool, nearly: bool = False) -> CheckState:
     return "hold" if holds else "watch" if nearly else "fail"
 
 
-_STATES: dict[int, CheckState] = {HOLDS: "hold", WATCH: "watch", ASK: "watch", FAILS: "fail"}
+STATES: dict[int, CheckState] = {HOLDS: "hold", WATCH: "watch", ASK: "watch", FAILS: "fail"}
 
 
 def state_of(judge: Callable[[Array], States], figure: float) -> CheckState:
     """The state that a limit gives a single figure: the same that decides in matching."""
-    return _STATES[int(judge(np.array([figure]))[0])]
+    return STATES[int(judge(np.array([figure]))[0])]
 
 
 Given = ParamSpec("Given")

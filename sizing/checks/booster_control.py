@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from scipy.optimize import brentq
 
 from sizing.base.message import Measure, Working, message
-from sizing.checks.base import Check, Running, Site, alone, state
+from sizing.checks.base import Check, Running, Site, Weight, alone, state
 from sizing.checks.pressure import highest_supply_pa
-from sizing.checks.well import shortest_run
+from sizing.checks.well import OF_SECONDS_S, shortest_run
 from sizing.selection.limit import Reaches
 from sizing.storage.pressure_tank import PressureTank, pressure_tank
 
@@ -148,10 +148,14 @@ def _vessel(running: Running, band: tuple[float, float], *, decided: bool) -> Ch
             rule=rule,
         ),
         remedy="Take a larger vessel, a wider band, or a drive by speed.",
-        weight="should" if decided and have else "note",
+        weight=_weight_of_vessel(run_s) if decided and have else "note",
         about="site",
         working=_shortest_run_working(found, have or needed, flow),
     )
+
+
+def _weight_of_vessel(run_s: float) -> Weight:
+    return "must" if run_s < OF_SECONDS_S else "should"
 
 
 def _tank(

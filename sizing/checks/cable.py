@@ -10,6 +10,8 @@ from sizing.base.rounding import at_least, at_most
 from sizing.checks.base import Check, Running, alone, state
 from sizing.pump.conductors import conductor, drop, smallest
 
+_NO_START = 2.0  # so many times what is borne, and the motor does not start
+
 
 @alone("the voltage drop in the cable")
 def cable_check(running: Running) -> Iterator[Check]:
@@ -67,6 +69,8 @@ def cable_check(running: Running) -> Iterator[Check]:
             Measure(found.voltage_drop_v, "voltage"),
             "IEC 60228; NEC chapter 9 table 8",
         ),
+        # a motor on so little voltage does not start: it hums and burns
+        weight="should" if at_most(found.voltage_drop_fraction, _NO_START * most) else "must",
         about="site",
     )
 
@@ -97,5 +101,6 @@ def generator_check(running: Running) -> Iterator[Check]:
             rated=Measure(rated, "power"),
         ),
         remedy="Take a larger generator, or a soft starter.",
+        weight="should" if at_least(rated, needed / _NO_START) else "must",
         about="site",
     )

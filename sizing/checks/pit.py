@@ -18,7 +18,15 @@ from sizing.document.answers import Facts
 from sizing.hydraulics.friction import Array
 from sizing.operating_point.one import operating_point
 from sizing.pump.curve import one_of
-from sizing.selection.limit import Limit, not_over, not_under, run_time_limit, starts_limit
+from sizing.selection.limit import (
+    Limit,
+    RunInPit,
+    StartsInPit,
+    least_run_s,
+    most_starts,
+    run_states,
+    starts_states,
+)
 from sizing.storage.basin import Basin, Levels, basin
 from sizing.storage.plan import Plan
 from sizing.storage.starts import starts, starts_per_s, worst_inflow_m3s
@@ -30,6 +38,7 @@ class PitRules:
 
     starts: str
     run_time: str
+    check_valve: bool = False  # a line that sewage runs back in, or a common main, needs one
 
 
 _LITTLE_BACK, _MUCH_BACK = 0.2, 0.6  # of the storage: watched from the one, fails from the other
@@ -51,7 +60,7 @@ def checks(running: Running, plan: Plan, rules: PitRules) -> list[Check]:
         *pump_checks(running),
         _starts(running, worked, rules),
         _run_time(running, worked, rules),
-        _drain_back(running, worked),
+        _drain_back(running, worked, rules),
     ]
 
 
@@ -71,17 +80,35 @@ def limits(site: Site, plan: Plan, rules: PitRules) -> tuple[Limit, ...]:
     def run_time(flow_m3s: Array) -> Array:
         return np.asarray(storage / flow_m3s)
 
-    usual, most = house.value(rules.starts), house.high(rules.starts)
-    kinder, least = house.value(rules.run_time), house.low(rules.run_time)
-    return (starts_limit(starts, usual, most), run_time_limit(run_time, kinder, least))
+    usual = house.value(rules.starts)
+    kinder = house.value(rules.run_time)
+    return (
+        StartsInPit(starts, usual, rules.starts, house),
+        RunInPit(run_time, kinder, rules.run_time, house),
+    )
 
 
 def starts_at(site: Site, storage: float, flow_m3s: Array | float) -> Array:
-    """Starts a second of each pump at the worst inflow that can occur, by the pump's flow."""
+    """Starts a second of each pump in the worst hour that really occurs, by the pump's flow.
+
+    Where people's water comes in, the peak of their fixtures lasts for minutes (CHO-20), and the
+    rest of the hour brings what is left of its share of the day; a storm lasts the hour.
+    """
     flows = np.asarray(flow_m3s, dtype=float)
     back = drain_back_m3(site)
-    inflow = worst_inflow_m3s(site.demand.inflow_m3s, flows, storage, back)
-    return starts_per_s(storage, flows, inflow, back, turns(site))
+
+    def rate(most_inflow_m3s: float) -> Array:
+        inflow = worst_inflow_m3s(most_inflow_m3s, flows, storage, back)
+        return starts_per_s(storage, flows, inflow, back, turns(site))
+
+    peak, hour = site.demand.inflow_m3s, site.demand.hour_inflow_m3s
+    if site.demand.daily_volume_m3 is None or hour >= peak:
+        return rate(peak)
+    lasts = site.rules.value("CHO-20")
+    left = max(hour * SECONDS_PER_HOUR - peak * lasts, 0.0) / (SECONDS_PER_HOUR - lasts)
+    rest = rate(left) if left > 0 else np.zeros_like(flows)
+    share = lasts / SECONDS_PER_HOUR
+    return share * rate(peak) + (1.0 - share) * rest
 
 
 def storage_m3(facts: Facts, plan: Plan) -> float:
@@ -154,7 +181,8 @@ def line_volume_m3(running: Site) -> float:
 
 @alone("the starts per hour")
 def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
-    usual, most = running.rules.value(rules.starts), running.rules.high(rules.starts)
+    usual = running.rules.value(rules.starts)
+    most = float(most_starts(running.rules, rules.starts, running.pump.pump.motor_power_w))
     peak, back = running.demand.inflow_m3s, drain_back_m3(running)
     flow = np.array(running.flow_m3s)
     inflow = float(worst_inflow_m3s(peak, flow, worked.storage_m3, back))
@@ -162,21 +190,31 @@ def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
     at_need = starts_at(running, worked.storage_m3, running.demand.needed_m3s)
     half = "about half its flow" if inflow < peak else "the peak, under half its flow"
     shared, alone = turns(running) > 1, _starts_alone(running, worked.storage_m3)
+    hour = running.demand.hour_inflow_m3s
+    of_people = running.demand.daily_volume_m3 is not None and hour < peak
+    when = (
+        "In the busiest hour ({hour}, of which a peak of {peak} lasts {lasts}, rule CHO-20) it"
+        " starts {worst}"
+        if of_people
+        else "At the inflow that starts it most ({inflow}: " + half + ") it starts {worst}"
+    )
     return Check(
         code="starts",
         label="Starts an hour",
-        state=state_of(partial(not_over, usual=usual, most=most), worst),
+        state=state_of(partial(starts_states, usual=usual, most=most), worst),
         message=message(
-            "At the inflow that starts it most ({inflow}: "
-            + half
-            + ") it starts {worst}"
+            when
             + (", the pumps taking turns" if shared else "")
             + "; {usual} is usual and {most} the most (rule {rule}). Between its levels the pit"
-            " holds {storage}; {least} is the least for that."
+            " holds {storage}"
+            + ("." if of_people else "; {least} is the least for that.")
             + ("" if alone is None else " Both start together here; one alone starts {alone}."),
             alone=Measure(alone or 0.0, "frequency"),
-            rule=rules.starts,
+            rule=_rule_of_most(running, rules, most),
             inflow=Measure(inflow, "flow"),
+            hour=Measure(hour, "flow"),
+            peak=Measure(peak, "flow"),
+            lasts=Measure(running.rules.value("CHO-20"), "time"),
             storage=Measure(worked.storage_m3, "volume"),
             least=Measure(_storage_needed_m3(running, worked, most), "volume"),
             worst=Measure(worst, "frequency"),
@@ -185,13 +223,17 @@ def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
         ),
         remedy="Widen the float's travel, take a wider pit, a smaller pump or two that take turns.",
         working=Working(
-            "Most starts an hour",
-            "1 / (V / (Qp − q) + (V − Vd) / q)" + (" / pumps that take turns" if shared else ""),
+            "Starts in the busiest hour" if of_people else "Most starts an hour",
+            ("minutes of the peak at " if of_people else "")
+            + "1 / (V / (Qp − q) + (V − Vd) / q)"
+            + (" / pumps that take turns" if shared else "")
+            + (", the rest of the hour at what is left of it" if of_people else ""),
             (
                 ("pump flow Qp", Measure(running.flow_m3s, "flow")),
                 ("inflow q", Measure(inflow, "flow")),
                 ("storage V", Measure(worked.storage_m3, "volume")),
                 ("runs back at each stop Vd", Measure(back, "volume")),
+                *((("mean of the hour", Measure(hour, "flow")),) if of_people else ()),
             ),
             Measure(worst, "frequency"),
             "continuity; rule BAS-01 where q is half of Qp and nothing runs back",
@@ -199,6 +241,11 @@ def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
         weight="must",
         about="site" if not at_most(at_need, most) else "pump",
     )
+
+
+def _rule_of_most(running: Running, rules: PitRules, most: float) -> str:
+    """The rule that says what is refused."""
+    return rules.starts if at_most(most, running.rules.high(rules.starts)) else "CHO-21"
 
 
 def _starts_alone(running: Running, storage: float) -> float | None:
@@ -214,9 +261,8 @@ def _starts_alone(running: Running, storage: float) -> float | None:
     ).point
     if point is None:
         return None
-    back, pumps = drain_back_m3(running), running.running + running.job.standby
-    inflow = worst_inflow_m3s(running.demand.inflow_m3s, np.array(point.flow_m3s), storage, back)
-    return float(starts_per_s(storage, np.array(point.flow_m3s), inflow, back, pumps))
+    pumps = running.running + running.job.standby
+    return float(starts_at(running, storage, point.flow_m3s) * turns(running) / pumps)
 
 
 def _storage_needed_m3(running: Running, worked: Basin, most_per_s: float) -> float:
@@ -234,15 +280,13 @@ def _storage_needed_m3(running: Running, worked: Basin, most_per_s: float) -> fl
 
 @alone("the run time")
 def _run_time(running: Running, worked: Basin, rules: PitRules) -> Check:
-    least, usual, run = (
-        running.rules.low(rules.run_time),
-        running.rules.value(rules.run_time),
-        worked.shortest_run_time_s,
-    )
+    usual, run = running.rules.value(rules.run_time), worked.shortest_run_time_s
+    least = float(least_run_s(running.rules, rules.run_time, running.pump.pump.motor_power_w))
+    of_small = least < running.rules.low(rules.run_time)
     return Check(
         code="run_time",
         label="Run time",
-        state=state_of(partial(not_under, usual=usual, least=least), run),
+        state=state_of(partial(run_states, usual=usual, least=least), run),
         weight="must",
         about=(
             "pump" if at_least(worked.storage_m3 / running.demand.needed_m3s, least) else "site"
@@ -250,7 +294,7 @@ def _run_time(running: Running, worked: Basin, rules: PitRules) -> Check:
         message=message(
             "With little water coming in it empties the pit in {run}; {least} is the least, {usual}"
             " kinder (rule {rule}).",
-            rule=rules.run_time,
+            rule=f"{rules.run_time}, CHO-22" if of_small else rules.run_time,
             run=Measure(run, "time"),
             least=Measure(least, "time"),
             usual=Measure(usual, "time"),
@@ -326,7 +370,7 @@ def _levels(site: Site, plan: Plan) -> Iterator[Check]:
 
 
 @alone("what drains back")
-def _drain_back(running: Running, worked: Basin) -> Check:
+def _drain_back(running: Running, worked: Basin, rules: PitRules) -> Check:
     back = worked.drain_back_volume_m3
     held = max(line_volume_m3(running) - back, 0.0)
     if back == 0.0:
@@ -342,12 +386,14 @@ def _drain_back(running: Running, worked: Basin) -> Check:
         volume=Measure(back, "volume"),
         share=Measure(share, "ratio"),
     )
+    bare = rules.check_valve and not _legs_with_valves(running)
     return Check(
         "drain_back",
-        "What runs back",
-        state(share <= _LITTLE_BACK, share < _MUCH_BACK),
+        "Check valve" if bare else "What runs back",
+        "fail" if bare else state(share <= _LITTLE_BACK, share < _MUCH_BACK),
         text,
         "Fit a check valve near the pump, with a union to lift it out.",
+        weight="must" if bare or share >= 1.0 else "should",
         about="site",
     )
 
@@ -358,7 +404,8 @@ def _power_cut(site: Site, plan: Plan) -> Check:
     facts, found = site.facts, levels(site.facts)
     room = plan.area_m2 * max(min(found.inlet_m, found.overflow_m) - found.start_m, 0.0)
     room = max(room - drain_back_m3(site), 0.0)
-    wanted, left = facts.si("time_to_come"), room / site.demand.inflow_m3s
+    hour = site.demand.hour_inflow_m3s
+    wanted, left = facts.si("time_to_come"), room / hour
     mean = site.demand.mean_inflow_m3s
     lasts = left if mean is None else max(room / mean, left)
     where = "the rim" if facts.optional("inlet_level") is None else "the lowest inlet"
@@ -369,7 +416,11 @@ def _power_cut(site: Site, plan: Plan) -> Check:
         message=message(
             "Without power, from the start level, the water reaches "
             + where
-            + " in {left} at the peak inflow"
+            + (
+                " in {left} at the busiest hour's inflow"
+                if hour < site.demand.inflow_m3s
+                else " in {left} at the peak inflow"
+            )
             + ("" if mean is None else " and in {lasts} at the day's mean")
             + "; somebody comes within {wanted}.",
             left=Measure(left, "time"),
@@ -382,7 +433,7 @@ def _power_cut(site: Site, plan: Plan) -> Check:
             "t = area × (level it backs up at − start) / inflow",
             (
                 ("pit area", Measure(plan.area_m2, "area", 3)),
-                ("inflow", Measure(site.demand.inflow_m3s, "flow")),
+                ("inflow", Measure(hour, "flow")),
             ),
             Measure(left, "time"),
             "continuity; without a check valve less what runs back",

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
+import numpy as np
+
 from sizing.base.message import Measure, apart, message
 from sizing.base.rounding import at_least, at_most
-from sizing.checks.base import Check, Running, alone, state, state_of
-from sizing.selection.limit import least_flow_states
+from sizing.checks.base import STATES, Check, Running, alone, state, state_of
+from sizing.selection.limit import far_right_states, least_flow_states
 
-_FURTHEST_LEFT, _FURTHEST_RIGHT = 0.6, 1.15  # of the preferred range's ends: beyond, it fails
+_FURTHEST_LEFT = 0.6  # of the preferred range's left end: beyond, it fails
 
 
 @alone("the pump on its curve")
@@ -60,13 +64,34 @@ def _place_on_curve(running: Running) -> Check:
         running.rules.low("HI-01"),
         running.rules.high("HI-01"),
     )
+    throttled = share * running.demand.needed_m3s / running.flow_m3s
+    right = bool(share > high) and not bool(at_most(share, high))
+    if right:
+        found = far_right_states(np.array([share]), np.array([throttled]), running.rules)[0]
+        to_duty = at_most(throttled, high) and throttled < share
+        return Check(
+            "on_curve",
+            "Not far right of its best flow",
+            STATES[int(found)],
+            message(
+                "It runs at {share} of its best flow; {low} to {high} is kind to it (rule HI-01),"
+                " {most} is borne (rule CHO-17)."
+                + (" Throttled to {needed} it would run at {throttled}." if to_duty else ""),
+                share=Measure(share, "ratio"),
+                low=Measure(low, "ratio"),
+                high=Measure(high, "ratio"),
+                most=Measure(running.rules.value("CHO-17"), "ratio"),
+                needed=Measure(running.demand.needed_m3s, "flow"),
+                throttled=Measure(throttled, "ratio"),
+            ),
+            "Throttle it to the flow needed with a valve, or take one whose best flow is larger: so"
+            " far right it shakes, wants more NPSH and may overload.",
+            weight="must",
+        )
     return Check(
         "on_curve",
         "In the middle of its curve",
-        state(
-            bool(at_least(share, low) and at_most(share, high)),
-            bool(at_least(share, low * _FURTHEST_LEFT) and at_most(share, high * _FURTHEST_RIGHT)),
-        ),
+        state(bool(at_least(share, low)), bool(at_least(share, low * _FURTHEST_LEFT))),
         message(
             "It runs at {share} of its best flow; {low} to {high} is kind to it (rule HI-01).",
             share=Measure(share, "ratio"),
@@ -75,6 +100,36 @@ def _place_on_curve(running: Running) -> Check:
         ),
         "A pump at the edge of its curve wears, heats up or shakes: take one whose best flow is"
         " nearer.",
+    )
+
+
+@alone("the strength of the pump")
+def strength_check(running: Running) -> Iterator[Check]:
+    """Whether it is far stronger than is asked: another pump would be cheaper and kinder."""
+    most, needed = running.rules.value("CHO-09"), running.demand.needed_m3s
+    if running.facts.asks("panels"):  # the sun sizes it by its hardest month
+        return
+    head_m = running.system.head_at(needed)
+    by_head = running.pump.excess_m > 0
+    over = running.pump.excess_m / max(head_m, 1e-9) if by_head else running.flow_m3s / needed - 1.0
+    if by_head and head_m <= 0:
+        return
+    yield Check(
+        "far_too_strong",
+        "Not far too strong",
+        state(bool(at_most(over, most))),
+        message(
+            (
+                "It holds {over} more head than the run asks"
+                if by_head
+                else "It moves {over} more than is needed"
+            )
+            + "; {most} more is another pump (rule CHO-09).",
+            over=Measure(max(over, 0.0), "ratio"),
+            most=Measure(most, "ratio"),
+        ),
+        "Take a smaller pump, a trimmed impeller or a lower speed; or throttle it, and pay for"
+        " that.",
     )
 
 

@@ -110,6 +110,7 @@ def entrapment_site_checks(site: Site) -> list[Check]:
             ),
             "Measure from middle to middle; set them further apart.",
             weight="must",
+            asks=apart is None,
             about="site",
         ),
         Check(
@@ -128,6 +129,7 @@ def entrapment_site_checks(site: Site) -> list[Check]:
             ),
             "Read the rating on the cover; fit covers rated for the whole flow.",
             weight="must",
+            asks=rating is None,
             about="site",
         ),
     ]

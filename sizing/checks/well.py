@@ -35,7 +35,44 @@ def checks(running: Running, *of_the_pump: str) -> list[Check]:
 @alone("the levels of the well")
 def site_checks(site: Site) -> list[Check]:
     """What the well does to every pump."""
-    return [_clear_of_the_bottom(site)]
+    return [_clear_of_the_bottom(site), *_check_valve(site), *_one_riser(site)]
+
+
+@alone("the check valve of the riser")
+def _check_valve(site: Site) -> Iterator[Check]:
+    """Without one the line runs back through the pump at each stop."""
+    fitted = any(entry.fitting.startswith("check_") for leg in site.legs for entry in leg.fittings)
+    yield Check(
+        "check_valve",
+        "Check valve in the riser",
+        state(fitted),
+        message("A check valve keeps the line full: the pump does not spin back.")
+        if fitted
+        else message(
+            "No leg has a check valve: at each stop the line runs back through the pump, which"
+            " spins backwards, and the next start hits an empty riser."
+        ),
+        "Fit a check valve over the pump; where the pump has one of its own, add it to the riser as"
+        " a fitting, so that its loss counts.",
+        about="site",
+    )
+
+
+@alone("the pumps in one riser")
+def _one_riser(site: Site) -> Iterator[Check]:
+    """Two submersibles on one riser cannot be drawn singly, and push against each other."""
+    pumps = site.job.running_pumps + site.job.standby
+    if site.job.arrangement == "single" and not site.job.standby:
+        return
+    yield Check(
+        "one_riser",
+        "One pump on the riser",
+        "fail",
+        message("{pumps} pumps hang in the well on one riser.", pumps=str(pumps)),
+        "Hang one pump on each riser: neither could be drawn without the other.",
+        weight="must",
+        about="site",
+    )
 
 
 def limits(site: Site, lowest: SystemCurve) -> tuple[Limit, ...]:
@@ -264,6 +301,9 @@ def _cooling(running: Running) -> Check:
     )
 
 
+OF_SECONDS_S = 10.0  # a run of seconds: the motor starts until it burns
+
+
 def shortest_run(running: Running) -> tuple[str, float]:
     """The rule for the shortest run on a pressure tank by the motor's size, and its time [s]."""
     rule = "CYC-10" if (running.pump.pump.motor_power_w or 0.0) >= _ONE_HP_W else "CYC-09"
@@ -315,6 +355,7 @@ def tank(running: Running) -> Iterator[Check]:
             Measure(found.run_time_no_draw_s, "time"),
             "Boyle, pressures with the air's; rule TNK-04",
         ),
+        weight="must" if found.run_time_no_draw_s < OF_SECONDS_S else "should",
         about="site",
     )
     air = cut_in - rules.value("TNK-01") if precharge is None else precharge
@@ -329,5 +370,6 @@ def tank(running: Running) -> Iterator[Check]:
             cut_in=Measure(cut_in, "pressure"),
         ),
         "Let air out until it is a little under the cut-in, with the tank empty.",
+        weight="must",
         about="site",
     )

@@ -80,6 +80,15 @@ class Found:
     parts: tuple[tuple[str, str], ...]
 
 
+def _years(count: float) -> str:
+    """So many years.
+
+    >>> _years(1.0), _years(7.5)
+    ('1 year', '7.5 years')
+    """
+    return f"{count:.3g} year{'' if f'{count:.3g}' == '1' else 's'}"
+
+
 def replacement(
     old: OldPump,
     catalogue: Catalogue,
@@ -304,7 +313,7 @@ def _flags(
     if old.age_years is not None and lasts_years and old.age_years < _SHORT_LIFE * lasts_years:
         found.append(
             Flag(
-                f"It lasted {old.age_years:.3g} years; such pumps last about {lasts_years:.3g} here"
+                f"It lasted {_years(old.age_years)}; such pumps last about {lasts_years:.3g} here"
                 f" ({100 * (old.age_years / lasts_years):.0f} % of that)",
                 "find out why before the next one goes the same way: starts an hour, dry running,"
                 " what is in the water",

@@ -9,6 +9,7 @@ from typing import Any
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
+from sizing.demand.day_pattern import busiest_hour_m3s
 from sizing.document.answers import Facts, MissingFact, stands_on
 
 
@@ -69,7 +70,20 @@ class Demand:
     working: Working
     reason: str = ""  # why this school is the one taken, where several stand side by side
     mean_inflow_m3s: float | None = None  # of a whole day, where that is known
+    # what people send down in a day [m3], counted or by their fixtures; None: it is no such job,
+    # or nobody said
+    daily_volume_m3: float | None = None
     steps: tuple[Working, ...] = ()  # what came before the last working, each on its own line
+
+    @property
+    def hour_inflow_m3s(self) -> float:
+        """Mean inflow of the busiest hour: that of the day's volume, never an instant's peak.
+
+        The inflow told where no day is known: a storm or a spring lasts an hour.
+        """
+        if self.daily_volume_m3 is None:
+            return self.inflow_m3s
+        return min(self.inflow_m3s, busiest_hour_m3s(self.daily_volume_m3))
 
     def then(self, working: Working, needed_m3s: float, **more: Any) -> Demand:
         """The demand after one step more: raised, held or split, never without saying so."""

@@ -23,7 +23,7 @@ from sizing.document.answers import Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import Figure, LegEntry
 from sizing.kinds.demands import demands
-from sizing.selection.limit import LeastFlow, Limit, MotorLoad, StartsAgainst
+from sizing.selection.limit import FarRight, LeastFlow, Limit, MotorLoad, StartsAgainst
 from sizing.selection.requirement import (
     AtLeast,
     FamilyIn,
@@ -131,6 +131,7 @@ class Kind(ABC):
         counting = {one.code for one in self.methods if one.counts and one.suits(facts)}
         flow = take(methods, taken, counting, self._still_needed(facts, methods))
         margin, daily = facts.si("margin"), self.daily_volume_m3(facts)
+        by_people = self.day_of_people_m3(facts, rules)
         return self.bounded(
             Demand(
                 methods=methods,
@@ -140,6 +141,7 @@ class Kind(ABC):
                 needed_m3s=flow * margin,
                 working=margin_working(flow, margin, self.margin_source),
                 mean_inflow_m3s=None if not daily else min(daily / SECONDS_PER_DAY, flow),
+                daily_volume_m3=by_people or None,
             ),
             facts,
             rules,
@@ -240,6 +242,7 @@ class Kind(ABC):
             *lifted,
             MotorLoad(water.density_kg_m3, rules),
             pressure_limit(site),
+            FarRight(rules),
         )
 
     def suction_at(self, facts: Facts) -> tuple[float, float] | None:
@@ -269,6 +272,10 @@ class Kind(ABC):
 
         None when it is not known.
         """
+        return None
+
+    def day_of_people_m3(self, facts: Facts, rules: Rules) -> float | None:
+        """What people send down in a day [m3], counted or estimated; None where none do."""
         return None
 
     def follow_on(self, facts: Facts, demand: Demand) -> FollowOn | None:

@@ -45,7 +45,7 @@ class PressureSewer(PitKind):
     hint = MissingFact(
         "answers.dwellings", "one way to the flow (dwellings, people, or a stated flow)", "flow"
     )
-    pit_rules = PitRules(starts="CYC-03", run_time="CYC-02")
+    pit_rules = PitRules(starts="CYC-03", run_time="CYC-02", check_valve=True)
     default_legs = (
         leg(
             "a",
@@ -114,6 +114,7 @@ class PressureSewer(PitKind):
             raised.needed_m3s / together,
             inflow_m3s=inflow_of_a_pit_m3s(facts) or raised.inflow_m3s / together,
             mean_inflow_m3s=None if mean is None else mean / facts.si("dwellings"),
+            daily_volume_m3=(raised.daily_volume_m3 or 0.0) / facts.si("dwellings") or None,
         )
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
@@ -129,6 +130,9 @@ class PressureSewer(PitKind):
             super().place(facts, rules),
             outlet="main" if facts.choice("discharge") == "main" else "open",
         )
+
+    def day_of_people_m3(self, facts: Facts, rules: Rules) -> float | None:
+        return volume_of_people_m3(facts)
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         return volume_of_people_m3(facts)

@@ -235,7 +235,7 @@ class Sewage(PitKind):
         "one way to the flow (fixture units, people, or a stated flow)",
         "flow",
     )
-    pit_rules = PitRules(starts="CYC-03", run_time="CYC-02")
+    pit_rules = PitRules(starts="CYC-03", run_time="CYC-02", check_valve=True)
     default_legs = (
         leg(
             "a",
@@ -287,6 +287,16 @@ class Sewage(PitKind):
         if usual is None or facts.choice("toilets") != "yes":
             return answered
         return max(answered, usual.si("size"))
+
+    def day_of_people_m3(self, facts: Facts, rules: Rules) -> float | None:
+        counted = volume_of_people_m3(facts)
+        if counted is not None:
+            return counted
+        for key, rule in (("discharge_units", "CHO-18"), ("drainage_units", "CHO-19")):
+            units = facts.optional(key)
+            if units is not None:
+                return units * rules.value(rule)
+        return None
 
     def daily_volume_m3(self, facts: Facts) -> float | None:
         return volume_of_people_m3(facts)

@@ -15,31 +15,44 @@ from sizing.selection.chance import sure_of_it
 from sizing.selection.match import Candidate
 from sizing.size import Chosen, Sizing
 
-State = Literal["open", "good", "watch", "bad"]
-_MOST_WORRIES = 3
+State = Literal["open", "good", "ask", "watch", "bad"]
 _MOST_NAMED = 5
+_HELD_BACK_BY = 2  # reasons that the headline names
+
+
+@dataclass(frozen=True)
+class Reason:
+    """One thing that keeps a sizing from being good.
+
+    Bad: it would not live, is unsafe or cannot work. Ask: somebody's word is wanting, the maker's
+    or the customer's. Watch: it works, and somebody has to know.
+    """
+
+    state: State
+    said: Message
+    check: Check | None = None
 
 
 @dataclass(frozen=True)
 class Verdict:
-    """The main sentence in pieces, and the worries below it, the worst first.
+    """The main sentence in pieces, and the reasons below it, the worst first.
 
-    Open: facts are missing. Bad: nothing fits, or something would not live or cannot work. Watch:
-    something that should hold fails. Good: no check fails. Each worry has its check's state.
+    Open: facts are missing. Else the worst of the reasons; good where there is none.
     """
 
     state: State
     main: Message
-    worries: tuple[tuple[str, Message], ...]
+    worries: tuple[tuple[State, Message], ...]
 
 
 def verdict(sizing: Sizing) -> Verdict:
     """The verdict on a sizing, whole or not."""
-    worries = tuple(_worries(sizing))
+    found = reasons(sizing)
+    worries = tuple((one.state, one.said) for one in found)
+    state = _state(sizing, found)
     if sizing.demand is None or sizing.system is None or sizing.wanted is None:
         if sizing.rough_head_m is not None:
-            return Verdict("open", _rough(sizing, sizing.rough_head_m), worries)
-        state: State = "bad" if sizing.wrong else "open"
+            return Verdict(state, _rough(sizing, sizing.rough_head_m), worries)
         return Verdict(state, _still_needed(sizing), worries)
     needs = message(
         "Needs {flow} at {head}.",
@@ -47,30 +60,129 @@ def verdict(sizing: Sizing) -> Verdict:
         head=Measure(sizing.needed_head_m or 0.0, "length"),
     )
     if sizing.no_pump_needed is not None and sizing.chosen is None:
-        return Verdict(state_of(sizing), sizing.no_pump_needed, worries)
+        return Verdict(state, sizing.no_pump_needed, worries)
     if _broke(sizing):
-        return Verdict("open", _joined(needs, _not_worked_out(sizing)), worries)
-    said = [needs, *(_fault(one) for one in sizing.site_faults[:1])]
+        return Verdict(state, _joined(needs, _not_worked_out(sizing)), worries)
     if sizing.chosen is None or not (sizing.chosen.fits or sizing.chosen.by_person):
-        return Verdict("bad", _joined(*said, _nothing(sizing)), worries)
-    return Verdict(state_of(sizing), _joined(*said, _runs(sizing, sizing.chosen)), worries)
+        said = [_fault(one) for one in sizing.site_faults[:1]]
+        return Verdict(state, _joined(needs, *said, _nothing(sizing)), worries)
+    return Verdict(
+        state, _joined(needs, *_first(found), _runs(sizing, sizing.chosen), *_rest(found)), worries
+    )
 
 
 def state_of(sizing: Sizing) -> State:
     """One word for a whole sizing, the same on bench, worksheet, paper and in files."""
-    failing = [check for check in sizing.checks if check.state == "fail"]
-    unfit = sizing.no_pump_needed is None and not (sizing.chosen and sizing.chosen.fits)
-    # what is not stated is not unfit: a person who picks it is told what to ask
-    to_ask = unfit and sizing.chosen is not None and sizing.chosen.asks
-    unfit = unfit and not to_ask
+    return _state(sizing, reasons(sizing))
+
+
+def _state(sizing: Sizing, found: tuple[Reason, ...]) -> State:
     if sizing.demand is None or sizing.system is None or sizing.wanted is None:
-        return "bad" if sizing.wrong else "open"
+        return "bad" if sizing.wrong and sizing.rough_head_m is None else "open"
     if _broke(sizing):
         return "open"
-    if unfit or sizing.problems or any(check.fatal for check in failing):
+    return found[0].state if found else "good"
+
+
+def reasons(sizing: Sizing) -> tuple[Reason, ...]:
+    """All that keeps a sizing from being good, the worst first: the one source of its word.
+
+    Nothing of a note: it informs. A *must* that is only watched, or not known, is no good one.
+    """
+    found = [*_of_the_job(sizing), *_of_the_pump(sizing)]
+    for check in sizing.checks:
+        kind = _kind_of(check)
+        if kind is not None:
+            found.append(Reason(kind, _named(check), check))
+    order: tuple[State, ...] = ("bad", "ask", "watch")
+    return tuple(sorted(found, key=lambda one: (order.index(one.state), not _of_site(one))))
+
+
+def _of_site(reason: Reason) -> bool:
+    """The site first: no other pump would mend it."""
+    return reason.check is None or reason.check.about == "site"
+
+
+def _kind_of(check: Check) -> State | None:
+    if check.weight == "note" or check.raised is not None or check.state == "hold":
+        return None
+    if check.asks:
+        return "ask"
+    if check.fatal:
         return "bad"
-    left_out = any(missing.path.startswith("legs.") for missing in sizing.missing)
-    return "watch" if failing or left_out or to_ask or sizing.failures else "good"
+    return "watch" if check.state == "fail" or check.weight == "must" else None
+
+
+def _named(check: Check) -> Message:
+    word = "fails" if check.state == "fail" else "to be asked" if check.asks else "watch"
+    return message("{label}: {word}", label=check.label, word=word)
+
+
+def _of_the_job(sizing: Sizing) -> list[Reason]:
+    """What is wrong, broken, left out, or merely assumed."""
+    found = [Reason("bad", message("{problem}", problem=one)) for one in sizing.problems]
+    if sizing.system is not None:  # first of all: the result stands on less than the whole run
+        found += [
+            Reason("watch", message("left out: {label} is not known", label=missing.label))
+            for missing in sizing.missing
+            if missing.path.startswith("legs.")
+        ]
+    found += [
+        Reason("watch", message("could not be worked out: {about}", about=one.about))
+        for one in sizing.failures
+    ]
+    if sizing.decisive and sizing.demand is not None and sizing.system is not None:
+        listed = ", ".join(sizing.decisive[:_MOST_NAMED])
+        found.append(Reason("watch", message("only assumed: {listed}", listed=listed)))
+    return found
+
+
+def _of_the_pump(sizing: Sizing) -> list[Reason]:
+    """Why the pump on the job does not fit, or is not sure of its duty."""
+    chosen = sizing.chosen
+    if chosen is None:
+        nothing = sizing.match is not None and sizing.no_pump_needed is None
+        return [Reason("bad", message("no pump fits"))] if nothing else []
+    one = chosen.candidate
+    if not chosen.fits:
+        state: State = "ask" if one.might_do else "bad"
+        told = one.reasons or (message("it does not fit"),)
+        return [Reason(state, why) for why in told]
+    if one.chance is not None and one.chance < sizing.rules.value("CHO-16"):
+        said = message(
+            "only {chance} sure of its duty: see what to measure first",
+            chance=Measure(one.chance, "ratio"),
+        )
+        return [Reason("watch", said)]
+    return []
+
+
+def _first(found: tuple[Reason, ...]) -> list[Message]:
+    """The first reason that is bad, in full: what is wrong and what to do."""
+    first = found[0] if found else None
+    if first is None or first.state != "bad" or first.check is None:
+        return []
+    return [_fault(first.check)]
+
+
+def _rest(found: tuple[Reason, ...]) -> list[Message]:
+    """What holds it back, where nothing is bad: the first of all, by name."""
+    if not found or found[0].state == "bad":
+        return []
+    state = found[0].state
+    named = [one for one in found if one.state == state][:_HELD_BACK_BY]
+    labels = [
+        message("{label}", label=one.check.label[:1].lower() + one.check.label[1:])
+        if one.check
+        else one.said
+        for one in named
+    ]
+    word = message("To be asked:" if state == "ask" else "Watch:")
+    return [_joined(word, _ended(_joined(*labels, between="; ")))]
+
+
+def _ended(sentence: Message) -> Message:
+    return Message(sentence.template.rstrip(".") + ".", sentence.values)
 
 
 def _broke(sizing: Sizing) -> bool:
@@ -103,9 +215,10 @@ def _rough(sizing: Sizing, head_m: float) -> Message:
 
 
 def _fault(check: Check) -> Message:
-    """What the site does to every pump, and what to change."""
+    """What the site does to every pump, or this pump to itself, and what to change."""
     values = dict(check.message.values) | {"label": check.label, "remedy": check.remedy}
-    return Message("The site first: {label}. " + check.message.template + " {remedy}", values)
+    first = "The site first: " if check.about == "site" else "First: "
+    return Message(first + "{label}. " + check.message.template + " {remedy}", values)
 
 
 def _joined(*sentences: Message, between: str = " ") -> Message:
@@ -210,50 +323,3 @@ def _with_chance(one: Candidate, said: Message) -> Message:
     sure = sure_of_it(one.chance)
     values = dict(said.values) | dict(sure.values)
     return Message(said.template.rstrip(".") + "; " + sure.template + ".", values)
-
-
-def _worries(sizing: Sizing) -> list[tuple[str, Message]]:
-    found: list[tuple[str, Message]] = []
-    if sizing.system is not None:  # first of all: the result stands on less than the whole run
-        found += [
-            ("fail", message("left out: {label} is not known", label=missing.label))
-            for missing in sizing.missing
-            if missing.path.startswith("legs.")
-        ]
-    found += [
-        ("fail", message("could not be worked out: {about}", about=one.about))
-        for one in sizing.failures
-    ]
-    found += [("fail", message("{problem}", problem=problem)) for problem in sizing.problems]
-    if sizing.chosen and not sizing.chosen.fits:
-        said = 0 if sizing.chosen.by_person else 1  # the first stands in the main sentence
-        sign = "watch" if sizing.chosen.asks else "fail"
-        found += [(sign, reason) for reason in sizing.chosen.candidate.reasons[said:]]
-    for state in ("fail", "watch"):
-        found += [
-            (
-                state,
-                message(
-                    "{label}: {word}",
-                    label=check.label,
-                    word="fails" if state == "fail" else "watch",
-                ),
-            )
-            for check in sorted(sizing.checks, key=lambda check: check.weight != "must")
-            if check.state == state and check.weight != "note" and check.raised is None
-        ]
-    chance = sizing.chosen.candidate.chance if sizing.chosen else None
-    if chance is not None and chance < sizing.rules.value("CHO-16"):
-        found.append(
-            (
-                "watch",
-                message(
-                    "only {chance} sure of its duty: see what to measure first",
-                    chance=Measure(chance, "ratio"),
-                ),
-            )
-        )
-    assumed = sizing.facts.provenances()["assumed"]
-    if sizing.demand and len(found) < _MOST_WORRIES and assumed:
-        found.append(("watch", message("{count} figures are only assumed", count=len(assumed))))
-    return found[:_MOST_WORRIES]

@@ -10,6 +10,7 @@ from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.base import CheckState, Running
 from sizing.checks.pit import levels, storage_m3
+from sizing.demand.day_pattern import HOUSEHOLD
 from sizing.document.answers import Answers
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.kinds.base import Kind
@@ -17,7 +18,7 @@ from sizing.kinds.pit import PitKind, pit_plan
 from sizing.kinds.pressure_sewer_questions import pumps_together
 from sizing.operating_point.one import operating_point
 from sizing.scenarios.base import Happening, Line, Mark, Outcome, Ran, Scenario
-from sizing.scenarios.pit_day import HOUSEHOLD, OUT
+from sizing.scenarios.pit_day import OUT, day_of_people_m3
 from sizing.scenarios.pit_model import pit_of
 from sizing.simulation.age import ages_s
 from sizing.simulation.dwellings import MOST_DWELLINGS, DwellingsRun, Pits, run_dwellings
@@ -48,8 +49,7 @@ def _flows(running: Running) -> tuple[float, ...]:
 
 
 def _mean_inflow(running: Running) -> float:
-    mean = running.demand.mean_inflow_m3s
-    return running.demand.inflow_m3s * sum(HOUSEHOLD) / 24 if mean is None else mean
+    return running.demand.mean_inflow_m3s or day_of_people_m3(running) / SECONDS_PER_DAY
 
 
 def _all_pumps(running: Running, given: Answers) -> Ran:

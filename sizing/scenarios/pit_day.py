@@ -12,7 +12,8 @@ from functools import partial
 from sizing.base.message import Measure, Message, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.base import Running
-from sizing.document.answers import Answers, Question
+from sizing.demand.day_pattern import HOUSEHOLD, busiest_hour_m3s
+from sizing.document.answers import Answers, MissingFact, Question
 from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Kind
 from sizing.kinds.pit import PitKind
@@ -32,18 +33,14 @@ from sizing.simulation.pit import Inflow, Pit, PitRun, run_pit
 
 Shares = tuple[tuple[float, float], ...]
 
-# Share of the largest hour, by the hour of the day: people up at six, at home in the evening
-# (assumed: the usual double hump of a household's water, two low hours in the night).
-HOUSEHOLD = (
-    *(0.15, 0.08, 0.06, 0.06, 0.10, 0.30, 0.75, 1.00, 0.85, 0.65, 0.55, 0.55),
-    *(0.60, 0.50, 0.42, 0.40, 0.48, 0.65, 0.85, 0.90, 0.75, 0.60, 0.45, 0.28),
-)
 _QUIET = 0.15  # of the inflow told: a dry day
 _STORM_H = 3.0  # when it is worst
 _RISES: Shares = ((0.0, 0.3), (1.0, 0.6), (2.0, 1.0))
 _FALLS: Shares = ((0.0, 1.0), (2.0, 0.7), (5.0, 0.5), (10.0, 0.3))  # hours after the worst is over
 _ALL_DAY: Shares = ((0.0, 1.0),)
+_BY_HOUR: Shares = tuple((float(hour), share) for hour, share in enumerate(HOUSEHOLD))
 _CUT_FROM_H = 1.0
+_CUT_WHERE_PEOPLE_ARE_H = 7.0  # the busiest hour of a household
 _SAMPLES = 360
 _WORDS = {
     "start 1": "pump 1 starts",
@@ -55,7 +52,7 @@ _WORDS = {
     "power off": "the power goes",
     "power on": "the power comes back",
 }
-TIMES = factor("times", "With the inflow told, times")
+TIMES = factor("times", "With that inflow, times")
 OUT = asked("out", "Out for", "time", ("h", "h"), (60.0, 22 * SECONDS_PER_HOUR), "4 h")
 
 
@@ -69,7 +66,8 @@ class Day:
 
     pit: Pit
     run: PitRun
-    inflow_m3s: float  # as told, times what was asked
+    shares: Shares
+    inflow_m3s: float  # as told, times what was asked; of people the mean of their busiest hour
     power_cuts_s: tuple[tuple[float, float], ...]
     usual_starts_per_h: float
     most_starts_per_h: float
@@ -88,6 +86,31 @@ class Day:
         return None if first is None or not self.power_cuts_s else first - self.power_cuts_s[0][0]
 
 
+def day_of_people_m3(running: Running) -> float:
+    """What people send down in a day [m3].
+
+    Raises
+    ------
+    MissingFact
+        Nobody said: an instant's peak tells nothing of a day.
+    """
+    day = running.demand.daily_volume_m3
+    if day is None:
+        raise MissingFact("answers.people", "the people, for the day's volume", "flow")
+    return day
+
+
+def reference_inflow_m3s(running: Running) -> float:
+    """The inflow that a day is run by [m3/s].
+
+    Where people's water comes in, the mean of their busiest hour; else the inflow told, which is a
+    storm's or a spring's and lasts.
+    """
+    if _of_people(find_kind(running.job.kind), running):
+        return busiest_hour_m3s(day_of_people_m3(running))
+    return running.demand.inflow_m3s
+
+
 def _day(
     running: Running,
     given: Answers,
@@ -98,8 +121,10 @@ def _day(
 ) -> Day:
     kind = find_kind(running.job.kind)
     assert isinstance(kind, PitKind)  # a pit's scenario applies to nothing else
-    pit, most = pit_of(running), running.demand.inflow_m3s * given.si("times")
-    begin = _CUT_FROM_H * SECONDS_PER_HOUR
+    pit, most = pit_of(running), reference_inflow_m3s(running) * given.si("times")
+    by_people = _of_people(kind, running)
+    shares = _BY_HOUR if by_people and shares is _ALL_DAY else shares
+    begin = (_CUT_WHERE_PEOPLE_ARE_H if by_people else _CUT_FROM_H) * SECONDS_PER_HOUR
     cuts = ((begin, begin + given.si("out")),) if cut else ()
     found = run_pit(
         pit,
@@ -113,6 +138,7 @@ def _day(
     return Day(
         pit=pit,
         run=found,
+        shares=shares,
         inflow_m3s=most,
         power_cuts_s=cuts,
         usual_starts_per_h=rules.value(kind.pit_rules.starts) * SECONDS_PER_HOUR,
@@ -149,7 +175,9 @@ def _run(
         below=Line(
             "comes in",
             "flow",
-            tuple((hour * SECONDS_PER_HOUR, share * found.inflow_m3s) for hour, share in shares),
+            tuple(
+                (hour * SECONDS_PER_HOUR, share * found.inflow_m3s) for hour, share in found.shares
+            ),
             steps=True,
         ),
         away=found.power_cuts_s,
@@ -276,8 +304,13 @@ def _in_a_pit(kind: Kind, running: Running) -> bool:
 
 
 def _of_people(kind: Kind, running: Running) -> bool:
-    """Where people's water comes in, not the ground's."""
-    return isinstance(kind, PitKind) and kind.code != "sump"
+    """Where people's water comes in as they use it, not the ground's."""
+    return isinstance(kind, PitKind) and kind.code in ("sewage", "pressure_sewer")
+
+
+def _of_the_ground(kind: Kind, running: Running) -> bool:
+    """Where a storm or a spring comes in: that may last."""
+    return isinstance(kind, PitKind) and not _of_people(kind, running)
 
 
 def _scenario(
@@ -295,12 +328,9 @@ SCENARIOS = (
     _scenario(
         "ordinary",
         "an ordinary day",
-        "the usual double hump of a household, its largest hour as told",
-        partial(
-            _run,
-            shares=tuple((float(hour), share) for hour, share in enumerate(HOUSEHOLD)),
-            told=True,
-        ),
+        "the day's volume (people by litres, or by their fixtures) over the usual double hump of a"
+        " household",
+        partial(_run, shares=_BY_HOUR, told=True),
         _of_people,
     ),
     _scenario(
@@ -308,6 +338,7 @@ SCENARIOS = (
         "at the inflow told, all day",
         "what was told as the most comes in from midnight to midnight",
         partial(_run, shares=_ALL_DAY, told=True),
+        _of_the_ground,
     ),
     _scenario(
         "dry",
@@ -326,13 +357,14 @@ SCENARIOS = (
     _scenario(
         "failed",
         "pump 1 failed",
-        "the first pump never runs, and what was told comes in all day",
+        "the first pump never runs; what was told comes in all day, of people their day's volume",
         partial(_run, shares=_ALL_DAY, failed=(1,)),
     ),
     _scenario(
         "out",
         "the power is out",
-        "no power from one o'clock on, the pit at its start level, while what was told comes in",
+        "no power from one o'clock on, from seven where people live, the pit at its start level,"
+        " while what was told comes in, of people their day's volume",
         partial(_run, shares=_ALL_DAY, cut=True),
         asks=(OUT, TIMES),
     ),

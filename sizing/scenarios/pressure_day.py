@@ -17,6 +17,7 @@ from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
 from sizing.checks.base import CheckState, Running
 from sizing.checks.booster_control import flow_at_pressure_m3s, set_point_pa
 from sizing.checks.well import shortest_run
+from sizing.demand.day_pattern import HOUSEHOLD
 from sizing.demand.fixture_methods import counts
 from sizing.demand.fixtures import running_chance
 from sizing.document.answers import Answers, MissingFact
@@ -25,7 +26,6 @@ from sizing.kinds.base import Kind
 from sizing.kinds.well_questions import daily_volume_m3
 from sizing.operating_point.one import operating_point
 from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked
-from sizing.scenarios.pit_day import HOUSEHOLD
 from sizing.simulation.delivery import Pump
 from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
 from sizing.simulation.pressure_tank import (

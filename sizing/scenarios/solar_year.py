@@ -10,6 +10,7 @@ import numpy as np
 from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Running
+from sizing.demand.day_pattern import HOUSEHOLD
 from sizing.demand.sun import MONTHS
 from sizing.document.answers import Answers, Facts
 from sizing.hydraulics.friction import Array
@@ -26,7 +27,6 @@ from sizing.scenarios.base import (
     asked,
     factor,
 )
-from sizing.scenarios.pit_day import HOUSEHOLD
 from sizing.simulation.solar_year import Panels, SolarYears, flows_m3s, solar_years
 from sizing.simulation.sun_year import DAYS, HOURS, SunYear, by_hour_of_year, monthly, sun_year
 

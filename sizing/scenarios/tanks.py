@@ -7,11 +7,11 @@ from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.base import Running
 from sizing.checks.pit import levels
+from sizing.demand.day_pattern import HOUSEHOLD
 from sizing.document.answers import Answers
 from sizing.kinds.base import Kind
 from sizing.kinds.pit import pit_plan
 from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked, factor
-from sizing.scenarios.pit_day import HOUSEHOLD
 from sizing.scenarios.pit_model import flow_at_level
 from sizing.simulation.delivery import Pump
 from sizing.simulation.dosing import DosingRun, DosingTank, run_dosing

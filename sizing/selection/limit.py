@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
@@ -27,6 +26,7 @@ if TYPE_CHECKING:
 
 HOLDS, WATCH, ASK, FAILS = range(4)
 States = NDArray[np.int8]
+_SMALL_MOTOR_W = 1500.0
 _TINY_W = 100.0  # shaded-pole and canned motors: half of the input is heat
 _LOADS = 9  # points of the curve, from no flow to the flow reached, at which the load is looked at
 
@@ -129,6 +129,43 @@ def least_flow_states(share_of_best_flow: Array, rules: Rules) -> States:
         at_least(share_of_best_flow, rules.value("CHO-13")),
         at_least(share_of_best_flow, rules.low("CHO-13")),
     )
+
+
+def far_right_states(share: Array, throttled: Array, rules: Rules) -> States:
+    """Whether a pump runs too far right of its best flow, by its share of it (HI-01, CHO-17).
+
+    ``throttled`` is the share at the flow needed: one that is within there is watched, and said to
+    be throttled, however far it would run by itself.
+    """
+    usual = rules.high("HI-01")
+    borne = np.asarray(at_most(share, rules.value("CHO-17"))) | np.asarray(
+        at_most(throttled, usual)
+    )
+    return by_steps(np.asarray(at_most(share, usual)), borne)
+
+
+@dataclass(frozen=True)
+class FarRight:
+    """It runs no further right of its best flow than it bears, or may be throttled to the duty."""
+
+    rules: Rules
+    label: str = "would run too far right of its best flow"
+    asks: str = ""
+
+    def judged(self, sweep: Sweep) -> States:
+        flow = sweep.operating_point.flow_m3s
+        with np.errstate(invalid="ignore", divide="ignore"):
+            throttled = sweep.share * sweep.wanted.flow_m3s / flow
+        # the order knows who runs beside the preferred range: only what is refused counts here
+        borne = far_right_states(sweep.share, throttled, self.rules) != FAILS
+        return by_steps(borne, borne)
+
+    def miss(self, sweep: Sweep, at: int) -> Message:
+        return message(
+            "would run at {share} of its best flow, {most} at the most (rule CHO-17)",
+            share=Measure(float(sweep.share[at]), "ratio"),
+            most=Measure(self.rules.value("CHO-17"), "ratio"),
+        )
 
 
 @dataclass(frozen=True)
@@ -363,23 +400,79 @@ def not_under(figure: Array, usual: float, least: float) -> States:
     return by_steps(at_least(figure, usual), at_least(figure, least))
 
 
-def starts_limit(figure: Callable[[Array], Array], usual: float, most: float) -> ByFlow:
-    """Starts per second at the worst inflow that can occur, by the pump's flow."""
-    return ByFlow(
-        figure,
-        partial(not_over, usual=usual, most=most),
-        "would start {figure} at the worst inflow that can occur",
-        "frequency",
-        "would start too often in this pit",
-    )
+@dataclass(frozen=True)
+class StartsInPit:
+    """Starts a second of each pump in the worst hour that occurs, by its flow.
+
+    What is refused is the house's own for large pumps, and more for small ones (CHO-21), whose
+    makers state up to that.
+    """
+
+    figure: Callable[[Array], Array]
+    usual: float
+    rule: str
+    rules: Rules
+    label: str = "would start too often in this pit"
+    asks: str = ""
+
+    def judged(self, sweep: Sweep) -> States:
+        with np.errstate(invalid="ignore"):
+            starts = self.figure(sweep.operating_point.flow_m3s)
+            power = sweep.catalogue.column("motor_power_w")[sweep.rows]
+            return starts_states(starts, self.usual, most_starts(self.rules, self.rule, power))
+
+    def miss(self, sweep: Sweep, at: int) -> Message:
+        starts = self.figure(sweep.operating_point.flow_m3s[[at]])
+        return message(
+            "would start {figure} in the worst hour that occurs",
+            figure=Measure(float(starts[0]), "frequency"),
+        )
 
 
-def run_time_limit(figure: Callable[[Array], Array], usual: float, least: float) -> ByFlow:
-    """The shortest run [s], by the pump's flow."""
-    return ByFlow(
-        figure,
-        partial(not_under, usual=usual, least=least),
-        "would empty the pit in {figure}: too short a run for its motor",
-        "time",
-        "would run too short a time",
-    )
+def starts_states(starts: Array, usual: float, most: Array | float) -> States:
+    """States of starts a second: within the usual, within what is refused, or over it."""
+    return by_steps(at_most(starts, usual), np.asarray(at_most(starts - most, 0.0)))
+
+
+def most_starts(rules: Rules, rule: str, motor_power_w: Array | float | None) -> Array:
+    """The starts a second that are refused: of small pumps those that no maker of them states."""
+    power = np.asarray(np.nan if motor_power_w is None else motor_power_w, dtype=float)
+    usual = rules.high(rule)
+    return np.where(power <= _SMALL_MOTOR_W, max(rules.value("CHO-21"), usual), usual)
+
+
+@dataclass(frozen=True)
+class RunInPit:
+    """The shortest run [s], by the pump's flow: small pumps bear a shorter one (CHO-22)."""
+
+    figure: Callable[[Array], Array]
+    usual: float
+    rule: str
+    rules: Rules
+    label: str = "would run too short a time"
+    asks: str = ""
+
+    def judged(self, sweep: Sweep) -> States:
+        with np.errstate(invalid="ignore"):
+            run = self.figure(sweep.operating_point.flow_m3s)
+            power = sweep.catalogue.column("motor_power_w")[sweep.rows]
+            return run_states(run, self.usual, least_run_s(self.rules, self.rule, power))
+
+    def miss(self, sweep: Sweep, at: int) -> Message:
+        run = self.figure(sweep.operating_point.flow_m3s[[at]])
+        return message(
+            "would empty the pit in {figure}: too short a run for its motor",
+            figure=Measure(float(run[0]), "time"),
+        )
+
+
+def run_states(run_s: Array, usual: float, least: Array | float) -> States:
+    """States of a run [s]: the usual, what is borne, or shorter than that."""
+    return by_steps(at_least(run_s, usual), np.asarray(at_least(run_s - least, 0.0)))
+
+
+def least_run_s(rules: Rules, rule: str, motor_power_w: Array | float | None) -> Array:
+    """The run that is refused: of small pumps that of the smallest basins that are sold."""
+    power = np.asarray(np.nan if motor_power_w is None else motor_power_w, dtype=float)
+    usual = rules.low(rule)
+    return np.where(power <= _SMALL_MOTOR_W, min(rules.value("CHO-22"), usual), usual)

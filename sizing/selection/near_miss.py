@@ -29,6 +29,7 @@ class Wider:
     pipe_label: str
     saved_m: float
     length_m: float
+    job: JobDocument  # with that leg
 
 
 def wider_pipes(
@@ -47,10 +48,9 @@ def wider_pipes(
         nominal = next_size(entry)
         if nominal is None:
             continue
+        changed = job.with_leg(entry.model_copy(update={"nominal": nominal}))
         try:
-            saved = system.head_at(flow_m3s) - build(
-                job.with_leg(entry.model_copy(update={"nominal": nominal}))
-            ).head_at(flow_m3s)
+            saved = system.head_at(flow_m3s) - build(changed).head_at(flow_m3s)
         except SizingError:  # a school of friction that no table covers at that size
             continue
         found.append(
@@ -59,6 +59,7 @@ def wider_pipes(
                 pipes.pipe(entry.series, nominal).label,
                 saved,
                 leg.length_m,
+                changed,
             )
         )
     return tuple(sorted(found, key=lambda one: one.length_m))
@@ -88,21 +89,36 @@ def outlet_governs_by_m(system: SystemCurve, flow_m3s: float) -> float:
     return max(float(heads[-1] - heads[:-1].max(initial=-math.inf)), 0.0)
 
 
-def close_the_gaps(match: Match, wider: tuple[Wider, ...], outlet_by_m: float) -> Match:
-    """The match, with what would close the gap of every near miss that gives too little flow."""
+def close_the_gaps(
+    match: Match,
+    wider: tuple[Wider, ...],
+    outlet_by_m: float,
+    does: Callable[[Candidate, JobDocument], bool],
+) -> Match:
+    """The match, with what would close the gap of every near miss that gives too little flow.
+
+    ``does`` tries a pump on a changed job, with all its limits: no wider pipe is told that fails
+    one.
+    """
     return replace(
-        match, near_misses=tuple(_closed(one, wider, outlet_by_m) for one in match.near_misses)
+        match,
+        near_misses=tuple(_closed(one, wider, outlet_by_m, does) for one in match.near_misses),
     )
 
 
-def _closed(near: Candidate, wider: tuple[Wider, ...], outlet_by_m: float) -> Candidate:
+def _closed(
+    near: Candidate,
+    wider: tuple[Wider, ...],
+    outlet_by_m: float,
+    does: Callable[[Candidate, JobDocument], bool],
+) -> Candidate:
     if near.short_of is None:
         return near
     short, lack_m = near.short_of
     cures: list[str] = []
     values: dict[str, Filling] = {"short": Measure(short, "ratio", 1)}
     if not math.isnan(lack_m):
-        enough = next((one for one in wider if one.saved_m >= lack_m), None)
+        enough = next((one for one in wider if one.saved_m >= lack_m and does(near, one.job)), None)
         if enough:
             cures.append("{pipe} for {leg}")
             values |= {"pipe": enough.pipe_label, "leg": enough.leg_name}

@@ -33,8 +33,9 @@ WITNESSES = [
             "VEL-12 low",
             "VEL-12 high",
             "CYC-01 usual",
-            "CYC-01 high",
-            "CYC-02 low",
+            "CHO-17 usual",
+            "CHO-21 usual",
+            "CHO-22 usual",
             "CYC-02 usual",
             "BAS-08 low",
             "BAS-09 low",
@@ -66,11 +67,22 @@ WITNESSES = [
             "VEL-07 low",
             "VEL-09 high",
             "CYC-03 usual",
-            "CYC-03 high",
+            "CHO-20 usual",
             "BAS-14 usual",
         ),
     ),
     ("rowing-club-changing-rooms", (), ("SEW-01 usual",)),
+    ("rowing-club-changing-rooms", (("answers.people", ""),), ("CHO-19 usual",)),
+    (
+        "rowing-club-changing-rooms",
+        (
+            ("answers.people", ""),
+            ("answers.drainage_units", ""),
+            ("answers.discharge_units", "12"),
+            ("answers.flow_from", "largest"),
+        ),
+        ("CHO-18 usual",),
+    ),
     ("hostel-willow-bed", (), ("VEL-11 low", "EFF-05 low")),
     (
         "cabins-over-the-ridge",
@@ -257,6 +269,9 @@ SHOWN_ELSEWHERE = {
     "MOT-06 usual",
     "CHO-12 usual",
     "NPSH-07 usual",
+    "CYC-01 high",
+    "CYC-03 high",
+    "CYC-02 low",
 }  # below, each with pumps of its own
 
 
@@ -314,6 +329,20 @@ def test_a_motor_of_unknown_width_is_as_wide_as_its_rule_says(catalogue):
     pump = size(job, catalogue).chosen.candidate.pump
     unknown = Catalogue([dataclasses.replace(pump, width_m=None)])
     assert turns(changed(job, ("pump", pump.pump_id)), unknown, "MOT-06 usual")
+
+
+@pytest.mark.parametrize(
+    ("name", "rule"),
+    [
+        ("bookbinders-cellar", "CYC-01 high"),
+        ("bookbinders-cellar", "CYC-02 low"),
+        ("rowing-club-changing-rooms", "CYC-03 high"),
+    ],
+)
+def test_starts_of_a_large_pump_are_refused_by_its_own_rule(name, rule, catalogue):
+    pump = size(JOBS[name], catalogue).chosen.candidate.pump
+    large = Catalogue([dataclasses.replace(pump, motor_power_w=2200.0)])
+    assert turns(changed(JOBS[name], ("pump", pump.pump_id)), large, rule)
 
 
 def test_a_six_inch_motor_is_cooled_by_its_own_rule(catalogue):

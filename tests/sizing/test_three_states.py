@@ -12,6 +12,7 @@ from dataclasses import replace
 import pytest
 
 from sizing.pump.catalogue import Catalogue
+from sizing.results.verdict import state_of
 from sizing.size import size
 from tests.sizing.conftest import changed
 from tests.sizing.test_judgement import (
@@ -86,10 +87,10 @@ STATES = [
     # what a pit does
     (CELLAR, (), {}, "starts", "hold"),
     (CELLAR, (("answers.start_level", "330 mm"),), {}, "starts", "watch"),
-    (CELLAR, (("answers.start_level", "260 mm"),), {}, "starts", "fail"),
+    (CELLAR, (("answers.start_level", "188 mm"),), {}, "starts", "fail"),
     (CELLAR, (), {}, "run_time", "hold"),
     (CELLAR, (("answers.start_level", "260 mm"),), PINNED, "run_time", "watch"),
-    (CELLAR, (("answers.start_level", "200 mm"),), PINNED, "run_time", "fail"),
+    (CELLAR, (("answers.start_level", "175 mm"),), PINNED, "run_time", "fail"),
     (CELLAR, (), {}, "alarm", "hold"),
     (CELLAR, (("answers.alarm_level", "560 mm"),), {}, "alarm", "watch"),
     (CELLAR, (("answers.alarm_level", "300 mm"),), {}, "alarm", "fail"),
@@ -185,6 +186,16 @@ STATES = [
     (WELL, (("answers.highest_outlet", "16 m"),), {}, "highest", "watch"),
     (WELL, (("answers.highest_outlet", "26 m"),), {}, "highest", "fail"),
     (WELL, (), {}, "precharge", "hold"),
+    (WELL, (), {}, "check_valve", "hold"),
+    (WELL, (("legs.a.fittings", ""),), {}, "check_valve", "fail"),
+    (CELLAR, (), {}, "far_too_strong", "hold"),
+    (
+        CELLAR,
+        (("answers.rise", "30 mm"), ("pump", "vessmar-tarn-80")),
+        {},
+        "far_too_strong",
+        "fail",
+    ),
     # buildings, tanks, tubs
     (MILL, (("answers.supply_pressure", "1.4 bar"),), {}, "supply", "hold"),
     (MILL, (), {"curve": steeper(0.6)}, "lowest", "hold"),
@@ -271,7 +282,7 @@ def test_no_check_is_left_out_and_what_cannot_fail_is_a_note(catalogue):
         if one.state == "hold"
     }
     missing_hold = {code for code in codes if (code, "hold") not in shown} - seen_to_hold
-    assert missing_hold <= {"siphon"}  # told only where it is at fault
+    assert missing_hold <= {"siphon", "one_riser"}  # told only where it is at fault
     assert {code for code in codes if (code, "fail") not in shown} == set()
 
 
@@ -282,9 +293,34 @@ def test_two_pumps_together_are_louder_by_three_decibels(catalogue):
     assert (found.state, found.message.values["noise"]) == ("watch", "46")
 
 
+def test_two_pumps_on_one_riser_of_a_well_are_refused(catalogue):
+    job = JOBS[WELL].model_copy(update={"arrangement": "parallel", "running_pumps": 2})
+    found = size(job, catalogue)
+    assert check(found, "one_riser").fatal
+    assert state_of(found) == "bad"
+
+
+@pytest.mark.parametrize(
+    ("name", "edits", "code", "state"),
+    [
+        (WELL, (("answers.cable_length", "300 m"), ("answers.cable_size", "1.5 mm²")), "cable", 1),
+        (WELL, (("answers.cable_length", "70 m"), ("answers.cable_size", "1.5 mm²")), "cable", 0),
+        (WELL, (("answers.generator", "1 kW"),), "generator", 1),
+        (WELL, (("answers.generator", "3 kW"),), "generator", 0),
+        (WELL, (("answers.precharge", "3.2 bar"),), "precharge", 1),
+        (WELL, (("answers.tank_volume", "4 l"),), "tank", 1),
+        (CLUB, (("legs.a.fittings", ""), ("legs.b.fittings", "")), "drain_back", 1),
+    ],
+)
+def test_what_surely_fails_in_use_makes_the_verdict_bad(name, edits, code, state, catalogue):
+    found = size(changed(JOBS[name], *edits), catalogue)
+    assert check(found, code).fatal is bool(state)
+    assert (state_of(found) == "bad") is bool(state)
+
+
 def test_what_is_always_so_whatever_the_pump_is_the_sites_fault(catalogue):
-    job = changed(JOBS[CELLAR], ("answers.start_level", "200 mm"))
+    job = changed(JOBS[CELLAR], ("answers.start_level", "180 mm"))
     assert check(size(job, catalogue), "starts").about == "site"
     big = Catalogue([replace(pump, price=1.0) for pump in catalogue.pumps])
-    job = changed(JOBS[CELLAR], ("answers.start_level", "300 mm"), ("pump", "ondrath-k-18"))
+    job = changed(JOBS[CELLAR], ("answers.start_level", "186 mm"), ("pump", "ondrath-k-18"))
     assert check(size(job, big), "run_time").about == "pump"
