@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import date
+from datetime import date, timedelta
 
 from django.db.models import F, Q, QuerySet, Sum
 from django.utils import timezone
@@ -56,12 +56,26 @@ def impossible(shop: Shop) -> QuerySet[InstalledPump]:
     return shop.installed.filter(_impossible()).order_by("pk")
 
 
+_JUST_PUT_IN = timedelta(days=31)
+
+
+def record_begins(installed: date | None) -> date | None:
+    """Today for a pump that is found standing since long; None for one that goes in now.
+
+    Of its like that failed before, nobody wrote anything down: it counts from today's age on.
+    """
+    today = timezone.localdate()
+    return today if installed is not None and today - installed > _JUST_PUT_IN else None
+
+
 def spell_of(pump: InstalledPump, today: date) -> Spell:
     """How long it stood; only one that failed counts as failed, one taken out well is censored."""
     assert pump.installed is not None  # known() holds no other
     until = pump.ended or today
     years = max((until - pump.installed).days, 0) / DAYS_PER_YEAR
-    return Spell(years, pump.state == InstalledPump.State.FAILED)
+    late = (pump.known_since - pump.installed).days if pump.known_since else 0
+    entry = min(max(late, 0) / DAYS_PER_YEAR, years)
+    return Spell(years, pump.state == InstalledPump.State.FAILED, entry)
 
 
 def _failed(pump: InstalledPump) -> bool:

@@ -45,8 +45,9 @@ HEADINGS = (
     "state",
     "ended",
     "cause",
+    "known_since",
 )
-_DAYS = {"installed", "warranty_until", "ended"}
+_DAYS = {"installed", "warranty_until", "ended", "known_since"}
 _MOST = {"price": MOST_MONEY, "hours_per_year": MOST_HOURS_A_YEAR}
 _WAYS = ("%Y-%m-%d", "%Y-%m-%d %H:%M:%S", "%d.%m.%Y", "%d %b %Y")
 _MOST_ROWS = 5000
@@ -199,6 +200,8 @@ def _draft(shop: Shop, row: dict[str, str]) -> tuple[InstalledPump, list[models.
         raise SizingError(f"it is {draft.get_state_display()}: since when? 'ended' is needed")
     if draft.ended and draft.installed and draft.ended < draft.installed:
         raise SizingError("it ended before it went in")
+    if draft.known_since and draft.ended and draft.ended < draft.known_since:
+        raise SizingError("it ended before its record began: leave known_since empty")
     customer, site = (row.get(name, "") for name in ("customer", "site"))
     who = records.customer_named(shop, customer)
     where = records.site_named(shop, who, site)

@@ -46,6 +46,8 @@ class InstalledPump(models.Model):
     record = models.JSONField(null=True, blank=True)
     serial = OneLine("serial number", max_length=80, blank=True)
     installed = models.DateField("put in on", null=True, blank=True)
+    # when its record began, where it stood for long by then: earlier failures are in no record
+    known_since = models.DateField("on record since", null=True, blank=True)
     installer = OneLine("put in by", max_length=120, blank=True)
     kind = models.CharField("kind of job", max_length=24, blank=True)
     job = models.ForeignKey(

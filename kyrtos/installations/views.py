@@ -26,7 +26,7 @@ from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.config import public
 from kyrtos.config.middleware import takes
 from kyrtos.customers.models import Site
-from kyrtos.installations import keeping, labels, lists
+from kyrtos.installations import keeping, labels, lifetimes, lists
 from kyrtos.installations.forms import PumpForm
 from kyrtos.installations.models import InstalledPump
 from kyrtos.jobs.models import Job
@@ -105,6 +105,7 @@ def _form(
         try:
             with transaction.atomic():
                 if is_new:
+                    draft.known_since = lifetimes.record_begins(draft.installed)
                     keeping.put_in(draft)
                 else:
                     if {"maker", "model"} & set(form.changed_data):

@@ -1,23 +1,23 @@
 """How long pumps last: Kaplan-Meier, exponential and Weibull, those still running as censored.
 
-Kaplan and Meier, J. Am. Stat. Assoc. 53 (1958): the share that still runs, with an interval on
-the log-log scale (scipy's ``ecdf``). The fits are by maximum likelihood with right-censoring; the
-interval of an exponential mean is exact, 2 T / chi2 (Epstein and Sobel 1953).
+Kaplan and Meier, J. Am. Stat. Assoc. 53 (1958): the share that still runs, with Greenwood's
+interval on the log-log scale. A pump that was old already when its record began counts from that
+age on only (left truncation: Klein and Moeschberger, Survival Analysis, 4.6). The fits are by
+maximum likelihood with right-censoring, given survival to the entry; the interval of an exponential
+mean is exact, 2 T / chi2 (Epstein and Sobel 1953).
 """
 
 from __future__ import annotations
 
 import math
-import warnings
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 from scipy.special import gamma
-from scipy.stats import CensoredData, chi2, ecdf, norm
+from scipy.stats import chi2, norm
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.units import DAYS_PER_YEAR
@@ -33,13 +33,18 @@ _RATIO_95 = 3.84  # chi2 of one degree: when a second parameter earns its place
 
 @dataclass(frozen=True)
 class Spell:
-    """How long one pump has stood [years], and whether it failed then or runs on."""
+    """How long one pump has stood [years], and whether it failed then or runs on.
+
+    ``entry_years`` is its age when its record began: of those that failed before, nobody knows.
+    """
 
     years: float
     failed: bool
+    entry_years: float = 0.0
 
     def __post_init__(self) -> None:
         check_range("years in service", self.years, 0.0, 200.0, "years")
+        check_range("age when its record began", self.entry_years, 0.0, self.years, "years")
 
 
 @dataclass(frozen=True)
@@ -50,6 +55,7 @@ class Step:
     share: float
     low: float
     high: float
+    at_risk: int  # pumps that the step was told by
 
 
 @dataclass(frozen=True)
@@ -76,6 +82,7 @@ class Weibull:
     mean_years: float
     mean_sigma_years: float
     better: bool
+    log_likelihood: float
 
     def share_at(self, years: float) -> float:
         """The share that still runs."""
@@ -88,11 +95,30 @@ class Lifetimes:
 
     count: int
     failed: int
-    years: float  # of all of them together
+    years: float  # watched, of all of them together
     curve: tuple[Step, ...]
     median: Span
     mean: Span  # exponential: all years over the failures
     weibull: Weibull | None
+    oldest_years: float = 0.0
+
+    @property
+    def breaks_off(self) -> bool:
+        """Whether the curve falls to nothing at an age that some pump outlived.
+
+        Too few were watched there: it says nothing of use.
+        """
+        last = self.curve[-1] if self.curve else None
+        return last is not None and last.share == 0.0 and self.oldest_years > last.years
+
+    def restricted_mean_years(self, to_years: float) -> float:
+        """Mean life up to an age: the area under the curve."""
+        area, share, since = 0.0, 1.0, 0.0
+        for step in self.curve:
+            if step.years >= to_years:
+                break
+            area, share, since = area + share * (step.years - since), step.share, step.years
+        return area + share * (to_years - since)
 
     @property
     def expected(self) -> Span:
@@ -129,39 +155,37 @@ def lifetimes(spells: Sequence[Spell]) -> Lifetimes:
     if not spells:
         raise SizingError("there is no pump to tell from")
     years = np.array([max(one.years, _SHORTEST_YEARS) for one in spells])
+    entry = np.array([one.entry_years for one in spells])
     failed = np.array([one.failed for one in spells])
-    curve = _curve(years, failed) if failed.any() else ()
+    watched = float((years - entry).sum())
+    curve = _curve(years, entry, failed)
     return Lifetimes(
         count=len(spells),
         failed=int(failed.sum()),
-        years=float(years.sum()),
+        years=watched,
         curve=curve,
         median=_median(curve),
-        mean=_exponential(float(years.sum()), int(failed.sum())),
-        weibull=_weibull(years, failed),
+        mean=_exponential(watched, int(failed.sum())),
+        weibull=_weibull(years, entry, failed),
+        oldest_years=float(years.max()),
     )
 
 
-def _curve(years: Array, failed: Mask) -> tuple[Step, ...]:
-    held = CensoredData(uncensored=years[failed], right=years[~failed])
-    with warnings.catch_warnings():
-        # where the curve is at nothing its interval is not defined: said as it is
-        warnings.simplefilter("ignore", RuntimeWarning)
-        found = ecdf(held).sf
-        between: Any = found.confidence_interval(CONFIDENCE, method="log-log")
-    steps, before = [], 1.0
-    for at, share in enumerate(found.probabilities):
-        if share < before - 1e-12:  # only a failure is a step
-            low, high = between.low.probabilities[at], between.high.probabilities[at]
-            steps.append(
-                Step(
-                    float(found.quantiles[at]),
-                    float(share),
-                    0.0 if math.isnan(low) else float(low),
-                    float(share) if math.isnan(high) else float(high),
-                )
-            )
-            before = share
+def _curve(years: Array, entry: Array, failed: Mask) -> tuple[Step, ...]:
+    reach = float(norm.ppf(0.5 + CONFIDENCE / 2.0))
+    steps: list[Step] = []
+    share, spread = 1.0, 0.0
+    for age in np.unique(years[failed]):
+        at_risk = int(((entry < age) & (years >= age)).sum())
+        died = int((failed & (years == age)).sum())
+        share *= 1.0 - died / at_risk
+        if died == at_risk:  # where the curve is at nothing its interval is not defined
+            steps.append(Step(float(age), 0.0, 0.0, steps[-1].high if steps else 1.0, at_risk))
+            break
+        spread += died / (at_risk * (at_risk - died))
+        logs, error = math.log(share), reach * math.sqrt(spread)
+        low, high = (math.exp(logs * math.exp(sign * error / -logs)) for sign in (1, -1))
+        steps.append(Step(float(age), share, low, high, at_risk))
     return tuple(steps)
 
 
@@ -182,25 +206,29 @@ def _exponential(years: float, failed: int) -> Span:
     return Span(years / failed, low, 2.0 * years / float(chi2.ppf(tail, 2 * failed)))
 
 
-def _weibull(years: Array, failed: Mask) -> Weibull | None:
+def _weibull(years: Array, entry: Array, failed: Mask) -> Weibull | None:
     """The fit; None with fewer than three failures, or where they are all of one age."""
     if failed.sum() < 3 or np.ptp(years[failed]) == 0.0:
         return None
     middle = float(years.mean())
     logs, count = np.log(years / middle), int(failed.sum())
+    entered = np.log(entry[entry > 0] / middle)
 
     def loss(at: Array) -> float:
         shape, scale = math.exp(at[0]), at[1]
-        power = np.exp(shape * (logs - scale))
+        power = np.exp(shape * (logs - scale)).sum() - np.exp(shape * (entered - scale)).sum()
         inside = count * (at[0] - scale) + (shape - 1.0) * float(np.sum((logs - scale)[failed]))
-        return float(np.sum(power) - inside)
+        return float(power - inside)
 
     found = minimize(loss, np.zeros(2), method="BFGS", options={"gtol": 1e-7})
     if not np.all(np.isfinite(found.x)) or abs(found.x[0]) > 5.0:
         return None
     shape, scale = math.exp(found.x[0]), middle * math.exp(found.x[1])
     errors = _curvature_inverse(loss, found.x)
+    if not errors[0, 0] > 0:  # no maximum: too few were watched
+        return None
     spread = float(norm.ppf(0.5 + CONFIDENCE / 2.0)) * math.sqrt(errors[0, 0])
+    exposure = float((years - entry).sum()) / middle
     return Weibull(
         shape=shape,
         shape_low=shape * math.exp(-spread),
@@ -208,14 +236,14 @@ def _weibull(years: Array, failed: Mask) -> Weibull | None:
         scale_years=scale,
         mean_years=scale * float(gamma(1.0 + 1.0 / shape)),
         mean_sigma_years=_mean_sigma(shape, scale, errors),
-        better=2.0 * (_exponential_loss(logs, count) - float(found.fun)) > _RATIO_95,
+        better=2.0 * (_exponential_loss(exposure, count) - float(found.fun)) > _RATIO_95,
+        log_likelihood=-float(found.fun) - count * math.log(middle),
     )
 
 
-def _exponential_loss(logs: Array, count: int) -> float:
+def _exponential_loss(exposure: float, count: int) -> float:
     """The loss where the shape is one and the scale is the best for that."""
-    scale = math.log(float(np.sum(np.exp(logs))) / count)
-    return count + count * scale
+    return count + count * math.log(exposure / count)
 
 
 def _curvature_inverse(loss: Callable[[Array], float], at: Array, step: float = 1e-4) -> Array:

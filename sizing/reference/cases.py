@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from sizing.reference import handing_over, hydraulics, machines, practice, time
+from sizing.reference import handing_over, hydraulics, machines, practice, second, time
 
 FORMAT = "kyrtos-reference-cases/1"
 FAMILIES = (
@@ -15,6 +15,7 @@ FAMILIES = (
     | time.FAMILIES
     | machines.FAMILIES
     | handing_over.FAMILIES
+    | second.FAMILIES
 )
 
 

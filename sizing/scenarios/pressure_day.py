@@ -31,8 +31,9 @@ from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
 from sizing.simulation.pressure_tank import (
     Start,
     TankAndSwitch,
+    TankDay,
     cycling,
-    day_of_draws,
+    run_tank,
     worst_draw_m3s,
 )
 
@@ -196,8 +197,8 @@ def _steady(running: Running, given: Answers) -> Ran:
 
 def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) -> Ran:
     way: list[tuple[float, float]] = []
-    starts, lowest, drawn = day_of_draws(found.tank, rows, end_s=end_s, trace=way)
-    tank = found.tank
+    day = run_tank(found.tank, rows, end_s=end_s, trace=way)
+    tank, starts, lowest, drawn = found.tank, day.starts, day.lowest_pa, day.delivered_m3
     whole = [one for one in starts if one.time_s + one.run_time_s < end_s - 1.0]  # not cut off
     shortest = min((one.run_time_s for one in whole), default=None)
     most = _most_in_an_hour(starts)
@@ -228,9 +229,26 @@ def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) 
             for one in starts
         ),
         sums=tuple(sums),
-        outcome=_outcome(found, starts, _counted(found, whole), most, lowest),
+        outcome=_short(day) or _outcome(found, starts, _counted(found, whole), most, lowest),
         below=Line("drawn", "flow", rows, steps=True),
         worse=float(most),
+    )
+
+
+def _short(day: TankDay) -> Outcome | None:
+    """Where more is drawn than tank and pump give: the pressure falls to nothing."""
+    if day.short_m3 <= 1e-6:
+        return None
+    return Outcome(
+        "fail",
+        message(
+            "More is drawn than the pump gives at no pressure: the tank empties and {short} are"
+            " wanting, for {lasts}.",
+            short=Measure(day.short_m3, "volume"),
+            lasts=Measure(day.short_s, "time"),
+        ),
+        "Take a stronger pump, or let less run at once.",
+        "pump",
     )
 
 

@@ -165,64 +165,196 @@ class Start:
     run_time_s: float
 
 
-def day_of_draws(
+@dataclass(frozen=True)
+class TankDay:
+    """What becomes of a tank, its switch and pump under draws; pressures gauge [Pa].
+
+    ``short`` is what was wanted and could not be delivered, ``empty`` the time in which the tank
+    stands empty and only the pump's own flow comes.
+    """
+
+    starts: tuple[Start, ...]
+    lowest_pa: float
+    final_pa: float
+    delivered_m3: float
+    short_m3: float
+    pumped_m3: float
+    first_short_s: float | None
+    short_s: float
+    below_cut_in_s: float
+    empty_s: float
+    water_at_start_m3: float
+    water_at_end_m3: float
+
+
+def run_tank(
     tank: TankAndSwitch,
     draws: tuple[tuple[float, float], ...],
     *,
     end_s: float = 86_400.0,
+    initial_pa: float | None = None,
     trace: list[tuple[float, float]] | None = None,
-) -> tuple[tuple[Start, ...], float, float]:
-    """A day of draws: every start, the lowest pressure [Pa], and the water drawn [m3].
+) -> TankDay:
+    """A tank under draws, exact in time between events.
 
     Parameters
     ----------
     draws : rows of (from [s], draw [m3/s]), each held until the next; the first from 0.
+    initial_pa : where it stands at the beginning; the cut-out where left away.
     trace : where the way of the pressure is put, as (time [s], pressure [Pa]).
 
-    The tank stands at cut-out at the beginning. What cannot be drawn for want of pressure is not
-    counted as drawn.
+    Where more is drawn than the pump gives, the pressure falls below the cut-in as the tank
+    empties; then the pipes hold no water of their own, the pressure is that at which the pump gives
+    just what is drawn, and where there is none, the rest is short.
     """
-    air, on, begun = tank.air_m3(tank.cut_out_pa), False, 0.0
-    empty = tank.air_m3(tank.begin_pa)
-    starts: list[Start] = []
-    lowest, drawn = tank.cut_out_pa, 0.0
-    way = [] if trace is None else trace
-    way.append((0.0, tank.cut_out_pa))
-    filling = _Filling(tank)
+    run = _TankRun(tank, tank.cut_out_pa if initial_pa is None else initial_pa, trace)
     times = [*(time for time, _ in draws), end_s]
-    for (time, draw), until in zip(draws, times[1:], strict=True):
-        while time < until - 1e-9:
-            pressure = min(tank.pressure_pa(air), tank.cut_out_pa)
-            if not on:
-                rest = (empty - air) / draw if draw > 0 else math.inf
-                step = min(rest, until - time)
-                if draw > 0:
-                    way += [
-                        (time + step * part, tank.pressure_pa(air + draw * step * part))
-                        for part in _PARTS
-                    ]
-                air, time, drawn = air + draw * step, time + step, drawn + draw * step
-                if rest <= step:
-                    on, begun = True, time
-                    lowest = min(lowest, tank.cut_in_pa)
-                continue
+    for (_, draw), until in zip(draws, times[1:], strict=True):
+        while run.time_s < until - _AT_ONCE_S:
+            run.step(draw, until)
+    return run.ended(end_s)
+
+
+_AT_ONCE_S = 1e-9
+_FULL = 1.0 - 1e-12  # of the tank's volume: less air than that, and there is water in it
+
+
+class _TankRun:
+    """The state of a tank from event to event."""
+
+    def __init__(
+        self, tank: TankAndSwitch, initial_pa: float, trace: list[tuple[float, float]] | None
+    ) -> None:
+        self.tank, self.way, self.time_s = tank, trace, 0.0
+        self.filling = _Filling(tank)
+        self.air = tank.air_m3(initial_pa)
+        self.pressure = initial_pa
+        self.on, self.begun = initial_pa <= tank.cut_in_pa, 0.0
+        self.starts: list[Start] = []
+        self.lowest = initial_pa
+        self.water_at_start = tank.tank_volume_m3 - self.air
+        self.delivered = self.short = self.pumped = 0.0
+        self.first_short: float | None = None
+        self.short_s = self.below_s = self.empty_s = 0.0
+        self._mark()
+
+    def _mark(self) -> None:
+        if self.way is not None:
+            self.way.append((self.time_s, self.pressure))
+
+    def step(self, draw: float, until: float) -> None:
+        """To the next event, or to the end of what is drawn now."""
+        if not self.on:
+            self._rest(draw, until - self.time_s)
+        elif self._is_empty and self.tank.flow_m3s(self.tank.precharge_pa) <= draw:
+            self._stay_empty(draw, until - self.time_s)
+        else:
+            self._run(draw, until - self.time_s)
+
+    @property
+    def _is_empty(self) -> bool:
+        return self.air >= self.tank.tank_volume_m3 * _FULL
+
+    def _rest(self, draw: float, most_s: float) -> None:
+        """The pump is off: the tank gives what is drawn, down to where the pump starts."""
+        tank = self.tank
+        starts_at = tank.air_m3(tank.begin_pa)
+        rest = max(starts_at - self.air, 0.0) / draw if draw > 0 else math.inf
+        lasts = min(rest, most_s)
+        if draw > 0:
+            self._curve(draw, lasts)
+            self.air += draw * lasts
+            self.pressure = tank.pressure_pa(self.air) if lasts > 0 else self.pressure
+        self.time_s += lasts
+        self.delivered += draw * lasts
+        self.lowest = min(self.lowest, self.pressure)
+        self._mark()
+        if rest <= most_s:
+            self.on, self.begun, self.air = True, self.time_s, starts_at
+            self.pressure = min(tank.cut_in_pa, tank.pressure_pa(self.air))
+            self.lowest = min(self.lowest, tank.cut_in_pa)
+            self._mark()
+
+    def _curve(self, draw: float, lasts: float) -> None:
+        if self.way is not None:
+            self.way += [
+                (self.time_s + lasts * part, self.tank.pressure_pa(self.air + draw * lasts * part))
+                for part in _PARTS[1:-1]
+            ]
+
+    def _stay_empty(self, draw: float, lasts: float) -> None:
+        """The tank is empty and stays so: the pump gives what it gives, and no more passes."""
+        settle = self.tank.settle_pa(draw)
+        passes = draw if settle >= 0 else self.tank.flow_m3s(0.0)
+        self.pressure = max(settle, 0.0)
+        self.lowest = min(self.lowest, self.pressure)
+        self._mark()
+        if passes < draw:
+            self.first_short = self.time_s if self.first_short is None else self.first_short
+            self.short_s += lasts
+            self.short += (draw - passes) * lasts
+        self.delivered += passes * lasts
+        self.pumped += passes * lasts
+        self.empty_s += lasts
+        self.below_s += lasts if self.pressure < self.tank.cut_in_pa else 0.0
+        self.time_s += lasts
+        self._mark()
+
+    def _run(self, draw: float, most_s: float) -> None:
+        """The pump runs: the tank fills towards the cut-out, or empties where more is drawn."""
+        tank, before = self.tank, self.air
+        self.pressure = tank.pressure_pa(before)
+        stops = tank.flow_m3s(tank.cut_out_pa) > draw
+        if stops:
             target = tank.air_m3(tank.cut_out_pa)
-            settle = tank.settle_pa(draw)
-            if tank.flow_m3s(tank.cut_out_pa) <= draw:  # it settles before the cut-out
-                target = min(empty, tank.air_m3(max(settle, tank.begin_pa)))
-            step, air_then = filling.fill(air, target, draw, until - time)
-            if trace is not None:
-                way += [(time, pressure), *filling.between(air, air_then, draw, time)]
-            way.append((time + step, tank.pressure_pa(air_then)))
-            lowest = min(lowest, tank.pressure_pa(max(air, air_then)), pressure)
-            time, drawn, air = time + step, drawn + draw * step, air_then
-            if tank.flow_m3s(tank.cut_out_pa) > draw and air <= target * (1 + 1e-12):
-                on = False
-                starts.append(Start(begun, time - begun))
-    if on:
-        starts.append(Start(begun, end_s - begun))
-    way.append((end_s, min(tank.pressure_pa(air), tank.cut_out_pa)))
-    return tuple(starts), lowest, drawn
+        else:
+            target = tank.air_m3(max(tank.settle_pa(draw), tank.precharge_pa))
+        empties = not stops and tank.flow_m3s(tank.precharge_pa) < draw
+        lasts, after = self.filling.fill(before, target, draw, most_s, ends=stops or empties)
+        if self.way is not None:
+            self.way += [
+                (self.time_s, self.pressure),
+                *self.filling.between(before, after, draw, self.time_s),
+            ]
+        self.below_s += self._below(before, after, draw, lasts)
+        self.air, self.time_s = after, self.time_s + lasts
+        self.pressure = tank.pressure_pa(after)
+        self.delivered += draw * lasts
+        self.pumped += draw * lasts + before - after
+        self.lowest = min(self.lowest, self.pressure, tank.pressure_pa(before))
+        self._mark()
+        if stops and after <= target * (1 + 1e-12):
+            self.on = False
+            self.starts.append(Start(self.begun, self.time_s - self.begun))
+
+    def _below(self, before: float, after: float, draw: float, lasts: float) -> float:
+        """Seconds of a piece under the cut-in."""
+        line = self.tank.air_m3(self.tank.cut_in_pa)
+        if max(before, after) <= line * (1 + 1e-12):
+            return 0.0
+        if min(before, after) >= line:
+            return lasts
+        crossing = self.filling.seconds(before, line, draw)
+        return crossing if before > after else lasts - crossing
+
+    def ended(self, end_s: float) -> TankDay:
+        """All of it."""
+        if self.on:
+            self.starts.append(Start(self.begun, end_s - self.begun))
+        return TankDay(
+            starts=tuple(self.starts),
+            lowest_pa=self.lowest,
+            final_pa=self.pressure,
+            delivered_m3=self.delivered,
+            short_m3=self.short,
+            pumped_m3=self.pumped,
+            first_short_s=self.first_short,
+            short_s=self.short_s,
+            below_cut_in_s=self.below_s,
+            empty_s=self.empty_s,
+            water_at_start_m3=self.water_at_start,
+            water_at_end_m3=self.tank.tank_volume_m3 - self.air,
+        )
 
 
 _PARTS = (0.0, 0.25, 0.5, 0.75, 1.0)
@@ -272,10 +404,14 @@ class _Filling:
         tank = self.tank
         return lambda air: 1.0 / (tank.flow_m3s(tank.pressure_pa(air)) - draw)
 
-    def fill(self, air: float, target: float, draw: float, most_s: float) -> tuple[float, float]:
-        """Seconds and air after filling towards a volume of air, at most so long."""
-        tank = self.tank
-        reaches = tank.flow_m3s(tank.cut_out_pa) > draw
+    def fill(
+        self, air: float, target: float, draw: float, most_s: float, *, ends: bool
+    ) -> tuple[float, float]:
+        """Seconds and air after filling towards a volume of air, at most so long.
+
+        ``ends`` says that it is reached in time; else it is only neared.
+        """
+        reaches = ends
         if not reaches:
             target = air + (target - air) * (1 - 1e-6)
         whole = self.seconds(air, target, draw) if abs(target - air) > 1e-15 else 0.0

@@ -76,3 +76,16 @@ def test_from_too_few_nothing_is_taken(as_role, shop):
     )
     assert f"fewer than {FEW}" in text_of(answer)
     assert rules_of(shop).value("CHO-07") == before
+
+
+def test_a_pump_found_standing_counts_from_the_day_its_record_begins(shop, estimator):
+    site, today = shop.sites.first(), date.today()
+    old, new = today.replace(year=today.year - 6, day=1), today
+    for number, day in enumerate((old, new)):
+        sent = {"maker": "Quiet", "model": f"Q {number}", "installed": str(day)}
+        assert estimator.post(f"/sites/{site.pk}/pumps/new/", sent).status_code == 302
+    late, fresh = (shop.installed.get(model=f"Q {number}") for number in range(2))
+    assert (late.known_since, fresh.known_since) == (today, None)
+    spell = lifetimes.spell_of(late, today)
+    assert spell.entry_years == pytest.approx(spell.years)  # nothing of its years was watched
+    assert "On record since" in text_of(estimator.get(f"/p/{late.code}/"))

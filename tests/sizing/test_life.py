@@ -93,3 +93,27 @@ def test_what_a_year_costs_orders_the_models():
     assert rows[0].cost_per_year == pytest.approx(50.0 + 5.0 + 60.0)
     assert rows[1].causes == (("jammed", 1),)
     assert rows[2].cost_per_year is None
+
+
+def test_late_records_are_left_truncated_as_in_lifelines():
+    """3,000 pumps, half of them in use for years before anybody kept records."""
+    chance = np.random.default_rng(20261201)
+    life = 9.0 * chance.weibull(2.3, 9000)
+    entry = np.where(chance.random(9000) < 0.5, chance.uniform(0.0, 8.0, 9000), 0.0)
+    seen = entry + chance.uniform(0.5, 9.0, 9000)
+    kept = np.flatnonzero(life > entry)[:3000]  # who failed before is in no record
+    years = np.minimum(life, seen)[kept]
+    failed, entered = (life <= seen)[kept], entry[kept]
+    found = lifetimes(
+        [Spell(*row) for row in zip(years.tolist(), failed.tolist(), entered.tolist(), strict=True)]
+    )
+    theirs = lifelines.KaplanMeierFitter().fit(years, failed, entry=entered)
+    for age in (1.0, 3.0, 6.0, 9.0, 12.0):
+        assert found.share_at(age) == pytest.approx(float(theirs.predict(age)), abs=2e-3)
+    fit = lifelines.WeibullFitter().fit(years, failed, entry=entered)
+    assert found.weibull.shape == pytest.approx(fit.rho_, rel=1e-3)
+    assert found.weibull.scale_years == pytest.approx(fit.lambda_, rel=1e-3)
+    assert found.weibull.shape == pytest.approx(2.3, rel=0.06)  # and the truth
+    assert found.weibull.scale_years == pytest.approx(9.0, rel=0.04)
+    naive = lifetimes([Spell(*row) for row in zip(years.tolist(), failed.tolist(), strict=True)])
+    assert naive.weibull.scale_years > 1.05 * found.weibull.scale_years  # as if all began new

@@ -17,7 +17,7 @@ from sizing.simulation.power_cut import Battery, power_cut
 from sizing.simulation.pressure_tank import (
     TankAndSwitch,
     cycling,
-    day_of_draws,
+    run_tank,
     tank_volume_for_m3,
     worst_draw_m3s,
 )
@@ -292,15 +292,48 @@ def test_a_larger_tank_runs_as_long_as_wanted_and_the_worst_draw_is_the_worst():
 
 
 def test_a_day_of_draws_starts_as_often_as_a_steady_one_would():
-    starts, lowest, drawn = day_of_draws(TANK, ((0.0, 4e-4), (7200.0, 0.0)), end_s=9000.0)
+    day = run_tank(TANK, ((0.0, 4e-4), (7200.0, 0.0)), end_s=9000.0)
+    starts, lowest, drawn = day.starts, day.lowest_pa, day.delivered_m3
     rate = cycling(TANK, 4e-4, 1.0).starts_per_s
     assert len(starts) == pytest.approx(7200 * rate, abs=1.5)
     assert lowest == pytest.approx(TANK.cut_in_pa)
     assert drawn == pytest.approx(7200 * 4e-4)
     assert all(one.run_time_s > 0 for one in starts)
-    never, low, _ = day_of_draws(TANK, ((0.0, 1.2e-3), (3600.0, 0.0)), end_s=4000.0)
-    assert never[0].run_time_s > 3000  # it does not stop while drawn
-    assert low <= TANK.cut_in_pa
+    much = run_tank(TANK, ((0.0, 1.2e-3), (3600.0, 0.0)), end_s=4000.0)
+    assert much.starts[0].run_time_s > 3000  # it does not stop while drawn
+    assert much.lowest_pa <= TANK.cut_in_pa
+
+
+@pytest.mark.parametrize("draw_m3s", [0.0, 3e-4, 9e-4, 1.3e-3, 2e-3, 4e-3, 9e-3])
+@pytest.mark.parametrize("precharge", [80e3, 140e3, 190e3])  # the last over the cut-in
+def test_no_water_is_made_or_lost_in_a_tank(draw_m3s, precharge):
+    tank = TankAndSwitch(**{**vars(TANK), "precharge_pa": precharge})
+    way = []
+    day = run_tank(tank, ((0.0, draw_m3s), (2500.0, 0.0), (2800.0, 5e-4)), end_s=4000.0, trace=way)
+    assert day.pumped_m3 - day.delivered_m3 == pytest.approx(
+        day.water_at_end_m3 - day.water_at_start_m3, abs=1e-9
+    )
+    wanted = draw_m3s * 2500 + 5e-4 * 1200
+    assert day.delivered_m3 + day.short_m3 == pytest.approx(wanted)
+    assert day.lowest_pa == pytest.approx(min(pressure for _, pressure in way), rel=1e-9)
+    assert [time for time, _ in way] == sorted(time for time, _ in way)
+    assert (day.short_m3 > 0) is (draw_m3s > tank.flow_m3s(0.0))
+
+
+def test_a_draw_over_the_pump_by_small_steps():
+    draw, step = 1.5e-3, 0.01
+    day = run_tank(TANK, ((0.0, draw), (600.0, 0.0)), end_s=1500.0)
+    water = TANK.tank_volume_m3 - TANK.air_m3(TANK.cut_out_pa)
+    on, time, lowest = False, 0.0, TANK.cut_out_pa
+    while time < 600.0:
+        pressure = TANK.pressure_pa(TANK.tank_volume_m3 - water) if water > 0 else 0.0
+        if water <= 0:
+            pressure = max(TANK.settle_pa(draw), 0.0)
+        on = on or pressure <= TANK.cut_in_pa
+        lowest = min(lowest, pressure)
+        water = max(water + ((TANK.flow_m3s(pressure) if on else 0.0) - draw) * step, 0.0)
+        time += step
+    assert day.lowest_pa == pytest.approx(lowest, rel=2e-3, abs=300.0)
 
 
 # --- power cut
