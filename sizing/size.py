@@ -16,6 +16,7 @@ from sizing.checks.method_range import range_check
 from sizing.checks.motor import motor_check
 from sizing.checks.pressure import pressure_check
 from sizing.checks.pump_curve import strength_check
+from sizing.checks.surge import siphon_check, surge_checks
 from sizing.checks.velocity import velocities
 from sizing.demand.method import Demand
 from sizing.document.answers import Fact, Facts, MissingFact, WrongFact
@@ -291,12 +292,14 @@ def _checks(
         ]
     groups += [
         ("the checks of the site", lambda: kind.site_checks(site)),
+        ("the siphon", lambda: () if kind.held_by_outlets else siphon_check(site)),
         ("the velocities", lambda: velocities(site, flow, kind.speeds_of(site.facts))),
     ]
     if running is not None:
         groups += [
             ("the strength of the pump", lambda: strength_check(running)),
             ("the motor load", lambda: motor_check(running)),
+            ("the surge", lambda: surge_checks(running)),
             ("the pressure rating", lambda: pressure_check(running)),
             ("the ground", lambda: ground_checks(running)),
             ("the range of the formula", lambda: range_check(running)),

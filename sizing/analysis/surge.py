@@ -12,36 +12,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 
 from sizing.analysis.changed import Known, NotYet
-from sizing.base import tables
 from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
 from sizing.checks.base import Running, state
 from sizing.checks.pressure import rated_legs
+from sizing.checks.surge import StiffnessUnknown, lines
 from sizing.document.build_route import leg_name
-from sizing.document.job import LegEntry
-from sizing.hydraulics import pipes
-from sizing.simulation.surge import Line
 
-BULK_MODULUS_PA = 2.19e9  # water at 20 °C
-_RESTRAINT = 0.91  # 1 - 0.3^2: a line held along its length
 _A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
-_USUAL_WALL = 1 / 11  # of the bore, where nobody states the wall
-
-
-@lru_cache
-def _moduli() -> dict[str, float]:
-    return {row["material"]: float(row["modulus_gpa"]) * 1e9 for row in tables.rows("pipe_moduli")}
-
-
-def modulus_pa(material: str) -> float | None:
-    """Young's modulus of a pipe's material [Pa]; None for hoses, which nobody states it of."""
-    plain = material.lower()
-    if "hose" in plain or "tubing" in plain:
-        return None
-    found = sorted((name for name in _moduli() if name.lower() in plain), key=len)
-    return _moduli()[found[-1]] if found else None
 
 
 @dataclass(frozen=True)
@@ -117,33 +96,6 @@ class SurgeOfJob:
         return state(not self.sucks, nearly=True)
 
 
-def _lines(running: Running) -> Iterator[tuple[LegEntry, Line, float, bool]]:
-    """Each leg behind the pump as a line, its velocity [m/s], and whether its wall is assumed."""
-    flow = running.flow_m3s
-    speeds = running.system.velocities_m_s(flow)[:, 0]
-    legs = running.system.route.legs
-    for at, (entry, leg) in enumerate(zip(running.legs, legs, strict=True)):
-        if entry.side == "suction" or leg.length_m <= 0:
-            continue
-        pipe = pipes.pipe(entry.series, entry.nominal)
-        modulus = modulus_pa(pipe.material)
-        if modulus is None:
-            raise NotYet(f"nobody states how stiff {pipe.label} is: its waves are not known")
-        outside = pipe.outside_diameter_m
-        wall = None if outside is None else (outside - pipe.inside_diameter_m) / 2
-        assumed = wall is None or wall <= 0 or entry.bore is not None
-        line = Line(
-            density_kg_m3=running.system.water.density_kg_m3,
-            bulk_modulus_pa=BULK_MODULUS_PA,
-            inside_diameter_m=leg.inside_diameter_m,
-            wall_m=leg.inside_diameter_m * _USUAL_WALL if assumed or wall is None else wall,
-            pipe_modulus_pa=modulus,
-            restraint_c1=_RESTRAINT,
-            length_m=leg.length_m,
-        )
-        yield entry, line, float(speeds[at]), assumed
-
-
 def surge_of(base: Known, *, closes_s: float, stops_s: float) -> SurgeOfJob:
     """A valve at the end that closes within a time, and a pump that stops within another.
 
@@ -157,7 +109,10 @@ def surge_of(base: Known, *, closes_s: float, stops_s: float) -> SurgeOfJob:
         raise NotYet("this needs a pump that runs: none fits yet, and none was picked")
     if running.system.route.closed_loop:
         raise NotYet("a closed loop has no line in which waves run to and fro")
-    found = list(_lines(running))
+    try:
+        found = list(lines(running))
+    except StiffnessUnknown as unknown:
+        raise NotYet(str(unknown)) from None
     if not found:
         raise NotYet("the run has no pipe behind the pump yet")
     length = sum(line.length_m for _, line, _, _ in found)

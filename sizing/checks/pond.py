@@ -8,7 +8,7 @@ import numpy as np
 
 from sizing.base.message import Measure, Working, message
 from sizing.base.water import GRAVITY_M_S2
-from sizing.checks.base import Check, Running, Site, alone, state
+from sizing.checks.base import Check, Running, alone, state
 from sizing.demand.openings import weir
 from sizing.document.answers import Facts
 
@@ -91,30 +91,6 @@ def sheet_checks(running: Running) -> list[Check]:
                 "A narrower weir thickens the sheet, a wider one thins it; or turn the pump down."
             ),
             working=working,
-        )
-    ]
-
-
-@alone("the siphon")
-def siphon_checks(site: Site) -> list[Check]:
-    """Whether the pond empties itself through the pipe when the pump stops."""
-    route = site.system.route
-    surface, end = route.start_level_m, route.legs[-1].end_elevation_m
-    if end >= surface:
-        return []
-    return [
-        Check(
-            "siphon",
-            "Siphon at rest",
-            "fail",
-            message(
-                "The pipe ends {below} under the pond's surface: once full it goes on running when"
-                " the pump stops, until the intake draws air.",
-                below=Measure(surface - end, "length"),
-            ),
-            "End it over the surface, or let air in at the highest point (a small hole, an air"
-            " valve).",
-            about="site",
         )
     ]
 

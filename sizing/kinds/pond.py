@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
-from sizing.checks.base import Check, Running, Site
+from sizing.checks.base import Check, Running
 from sizing.checks.cost_of_year import year_check
-from sizing.checks.pond import crest_m05_s, jet_checks, sheet_checks, siphon_checks, static_check
+from sizing.checks.pond import crest_m05_s, jet_checks, sheet_checks, static_check
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
@@ -297,9 +297,6 @@ class Pond(Kind):
                 "the largest solid it passes",
             ),
         )
-
-    def site_checks(self, site: Site) -> Sequence[Check]:
-        return [*super().site_checks(site), *siphon_checks(site)]
 
     def place(self, facts: Facts, rules: Rules) -> Place:
         surface, depth = self.ends(facts, rules).start_level_m, facts.si("pump_depth")

@@ -42,6 +42,7 @@ _USE_S = 60.0  # of a tap, assumed
 _BUSY, _SERVING = 0.05, 0.3  # share of the busiest hour that a tap runs, where nothing says more
 _SERVING_HOURS = (0.0,) * 10 + (1.0,) * 5 + (0.0,) * 9  # of a van or a stall
 _HALVINGS = 24
+_MUCH_SHORT = 0.05  # of what is wanted: less is a moment in which all taps run
 DRAW = asked(
     "draw",
     "It draws",
@@ -239,8 +240,9 @@ def _short(day: TankDay) -> Outcome | None:
     """Where more is drawn than tank and pump give: the pressure falls to nothing."""
     if day.short_m3 <= 1e-6:
         return None
+    wanted = day.short_m3 + day.delivered_m3
     return Outcome(
-        "fail",
+        "fail" if day.short_m3 > _MUCH_SHORT * wanted else "watch",
         message(
             "More is drawn than the pump gives at no pressure: the tank empties and {short} are"
             " wanting, for {lasts}.",
