@@ -147,7 +147,7 @@ def surge_checks(running: Running) -> Iterator[Check]:
     yield Check(
         "surge",
         "Surge when the pump trips",
-        "watch" if parts else "hold",
+        "fail" if parts else "hold",
         message(
             "The wave takes up to {fall}; {along} along the line {head} would be left over the pipe"
             + (
@@ -162,7 +162,6 @@ def surge_checks(running: Running) -> Iterator[Check]:
         ),
         "Set an air valve at the high point, stop the pump slowly, or fit a vessel; check that the"
         " pipe bears vacuum; have the surge of a long main worked out.",
-        weight="must",
         about="site",
     )
 

@@ -45,7 +45,7 @@ def test_it_says_what_becomes_of_the_day(estimator, job, given, says):
 
 def test_water_over_the_inlet_is_said(estimator, shop):
     rowing = shop.jobs.get(title__startswith="Rowing")
-    shown = text_of(asked(estimator, rowing, day="wet_night"))
+    shown = text_of(asked(estimator, rowing, day="wet_night", peak="20", times="4", lasts="10 min"))
     assert "stands over the inlet for" in shown
     assert "▲" in shown
 

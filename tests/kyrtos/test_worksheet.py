@@ -190,7 +190,7 @@ def test_the_verdict_is_one_word_on_worksheet_list_and_in_files(estimator, job):
     for path, text, word in (
         ("answers.time_to_come", "2 min", "good"),
         ("answers.time_to_come", "3 h", "watch"),
-        ("answers.start_level", "200 mm", "bad"),
+        ("answers.start_level", "180 mm", "bad"),
     ):
         shown = change(estimator, job, path, text).content.decode()
         assert f'<span class="verdict-word {word}' in " ".join(shown.split())

@@ -83,7 +83,7 @@ WITNESSES = [
         ),
         ("CHO-18 usual",),
     ),
-    ("hostel-willow-bed", (), ("VEL-11 low", "EFF-05 low")),
+    ("hostel-willow-bed", (), ("VEL-11 low", "EFF-05 low", "CHO-23 usual")),
     (
         "cabins-over-the-ridge",
         (),

@@ -188,6 +188,7 @@ STATES = [
     (WELL, (), {}, "precharge", "hold"),
     (WELL, (), {}, "check_valve", "hold"),
     (WELL, (("legs.a.fittings", ""),), {}, "check_valve", "fail"),
+    (CABINS, (), {}, "surge", "fail"),
     (CELLAR, (), {}, "far_too_strong", "hold"),
     (
         CELLAR,

@@ -1,0 +1,89 @@
+"""What runs on after the stop, and what a trip does to a long line: by rule, on all kinds."""
+
+import dataclasses
+
+import pytest
+
+from sizing.results.verdict import reasons, state_of
+from sizing.size import size
+from tests.sizing.conftest import changed
+from tests.sizing.test_kinds import JOBS, check
+
+CABINS, HOSTEL = "cabins-over-the-ridge", "hostel-willow-bed"
+
+
+def test_a_main_whose_column_parts_is_watched_and_its_point_lies_on_the_ridge(catalogue):
+    found = size(JOBS[CABINS], catalogue)
+    surge = check(found, "surge")
+    assert (surge.state, surge.about, state_of(found)) == ("fail", "site", "watch")
+    legs = found.system.route.legs
+    along, tops = 0.0, []
+    for leg in legs:
+        tops += [(along + top.share * leg.length_m, top.elevation_m) for top in leg.tops]
+        along += leg.length_m
+    ridge = max(tops, key=lambda one: one[1])[0]
+    assert surge.message.values["along"].value_si == pytest.approx(ridge, abs=0.1 * along)
+
+
+def test_the_fall_is_joukowskys(catalogue):
+    found = size(JOBS[CABINS], catalogue)
+    fall_m = check(found, "surge").message.values["fall"].value_si
+    speed = max(found.system.velocities_m_s(found.running.flow_m3s)[:, 0])
+    assert fall_m == pytest.approx(310.0 * speed / 9.81, rel=0.35)  # PE of that wall: some 310 m/s
+
+
+def test_a_short_line_is_not_looked_at(catalogue):
+    found = size(JOBS["bookbinders-cellar"], catalogue)
+    assert not [one for one in found.checks if one.code == "surge"]
+
+
+@pytest.mark.parametrize(
+    ("ends_at", "siphons"), [("2.4 m", False), ("0.5 m", False), ("-0.5 m", True)]
+)
+def test_an_outlet_under_the_water_it_comes_from_siphons_on(catalogue, ends_at, siphons):
+    job = JOBS["bakery-cistern"]
+    last = job.legs[-1].id
+    found = size(changed(job, (f"legs.{last}.ends_at", ends_at)), catalogue)
+    codes = [one.code for one in found.checks]
+    level = found.system.route.start_level_m if found.system else 0.0
+    if found.no_pump_needed is None and found.system is not None:
+        assert ("siphon" in codes) is (found.system.route.legs[-1].end_elevation_m < level)
+
+
+def test_reasons_are_sorted_and_the_first_decides(catalogue):
+    for job in JOBS.values():
+        sizing = size(job, catalogue)
+        if sizing.demand is None or sizing.system is None or sizing.wanted is None:
+            continue
+        found = reasons(sizing)
+        order = [("bad", "ask", "watch").index(one.state) for one in found]
+        assert order == sorted(order)
+        assert state_of(sizing) == (found[0].state if found else "good")
+
+
+def test_good_means_no_watched_must_no_failed_should_and_a_sure_duty(catalogue):
+    """Every good one judged again by conditions written here, not by the verdict's own list."""
+    for job in JOBS.values():
+        sizing = size(job, catalogue)
+        if state_of(sizing) != "good" or sizing.no_pump_needed is not None:
+            continue
+        for one in sizing.checks:
+            assert one.weight == "note" or one.state != "fail", one.code
+            assert one.weight != "must" or one.state == "hold", one.code
+            assert not one.asks
+        assert sizing.chosen.fits
+        chance = sizing.chosen.candidate.chance
+        assert chance is None or chance >= sizing.rules.value("CHO-16")
+        assert not sizing.decisive
+        assert not sizing.missing
+
+
+def test_a_note_never_decides(catalogue):
+    job = JOBS["plant-nursery-well"]
+    sizing = size(job, catalogue)
+    assert state_of(sizing) == "good"
+    noted = tuple(
+        dataclasses.replace(one, state="fail", weight="note") if one.code == "velocity_a" else one
+        for one in sizing.checks
+    )
+    assert state_of(dataclasses.replace(sizing, checks=noted)) == "good"
