@@ -107,7 +107,7 @@ def replacement(
     SizingError
         Figures that no pump has.
     """
-    advice = _families(old, known)
+    advice = _suited(_families(old, known), old)
     allowed = [one.family for one in advice if one.fits]
     power = power_of(old)
     rows: Indices = np.flatnonzero(catalogue.in_families(allowed))
@@ -143,6 +143,52 @@ def _families(old: OldPump, known: Pump | None) -> tuple[pump_family.Advice, ...
         why = "the catalogue has it" if known is not None else "so it was told"
         return (pump_family.Advice(family, families()[family], True, (why,)),)
     return pump_family.recognise(old.seen)
+
+
+_BY_TOLD = {"liquid": "liquids", "place": "places", "feeds": "feeds"}
+
+
+def _suited(advice: tuple[pump_family.Advice, ...], old: OldPump) -> tuple[pump_family.Advice, ...]:
+    """The families without those that the water, the place or the use rule out.
+
+    Before any hydraulics: like for like is no reason to sell the wrong pump again. Where none is
+    left, those that suit what was told.
+    """
+    told = {key: old.serves[key] for key in _BY_TOLD if old.serves.get(key)}
+    if not told:
+        return advice
+
+    def against(use: pump_family.Use) -> str:
+        for key, value in told.items():
+            if value not in getattr(use, _BY_TOLD[key]):
+                return use.why_not[key]
+        return ""
+
+    suits: list[str] = []
+    why: dict[str, str] = {}
+    for use in pump_family.uses():
+        told_against = against(use)
+        if told_against:
+            why.setdefault(use.family, told_against)
+        elif use.family not in suits:
+            suits.append(use.family)
+    kept = tuple(
+        replace(one, fits=False, reasons=(why.get(one.family, "not for that"),))
+        if one.fits and one.family not in suits
+        else one
+        for one in advice
+    )
+    if any(one.fits for one in kept):
+        return kept
+    named = {one.family for one in kept}
+    return (
+        *(one for one in kept if one.family not in suits),
+        *(
+            pump_family.Advice(one, families()[one], True, ("it suits what it has to do",))
+            for one in suits
+            if one in named or one in families()
+        ),
+    )
 
 
 def _pumps(

@@ -215,3 +215,38 @@ def test_where_the_old_one_was_too_strong_nothing_stronger_is_like_for_like(cata
     for one in found.pumps:
         stronger = one.flow_m3s > 1.1 * found.duty.flow_m3s
         assert not (stronger and one.like_for_like)
+
+
+@pytest.mark.parametrize(
+    ("family", "serves"),
+    [
+        ("sump", {"liquid": "sewage"}),
+        ("transfer", {"liquid": "sewage", "place": "pit"}),
+        ("", {"liquid": "sewage", "place": "pit", "feeds": "gravity"}),
+        ("sump", {"liquid": "ground", "place": "well"}),
+    ],
+)
+def test_what_the_water_rules_out_is_not_sold_again(catalogue, family, serves):
+    old = OldPump(
+        family=family,
+        serves=serves,
+        lift_m=4.0,
+        flow_m3s=1.5e-3,
+        voltage_v=230.0,
+        phases=1,
+    )
+    found = replacement(old, catalogue)
+    allowed = {one.family for one in found.families if one.fits}
+    assert family not in allowed
+    assert {one.pump.family for one in found.pumps} <= allowed
+    if "sewage" in serves.values():
+        assert allowed <= {"sewage", "grinder", "effluent"}
+        assert allowed & {"sewage", "grinder"}
+    against = [one for one in found.families if one.family == family]
+    assert all(one.reasons and not one.fits for one in against)
+
+
+def test_what_suits_stays_like_for_like(catalogue):
+    old = OldPump(family="sump", serves={"liquid": "ground", "place": "pit"}, lift_m=4.0)
+    found = replacement(old, catalogue)
+    assert [one.family for one in found.families if one.fits] == ["sump"]
