@@ -15,6 +15,7 @@ import numpy as np
 from sizing.base.message import Measure, Message, message
 from sizing.document.answers import Facts
 from sizing.document.job import Figure, JobDocument
+from sizing.kinds.pit import pit_plan
 from sizing.pump.catalogue import Catalogue
 from sizing.selection.near_miss import next_size
 from sizing.selection.requirement import AtMost, FamilyIn, Supply, Truths
@@ -154,6 +155,10 @@ def _wider_apart(sizing: Sizing) -> Iterator[Trial]:
             for key in ("pit_diameter", "pit_length", "pit_width")
             if facts.asks(key) and facts.optional(key) is not None
         }
+        if facts.asks("rise_area") and facts.optional("rise_area") is None:
+            # the water rose in the pit there is: a wider one lets no more come in
+            area = pit_plan(facts).area_m2
+            wider["rise_area"] = Figure(value=round(area, 4), unit="m²", provenance="measured")
         what = message("a pit {times} times as wide", times=f"{times:g}")
         yield Trial(what, _answered(sizing.job, **wider))
 

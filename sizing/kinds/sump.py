@@ -5,6 +5,8 @@ Ground or rain water in a pit in a cellar, crawl space or yard, lifted to where 
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
@@ -22,7 +24,10 @@ from sizing.kinds.pit import COME_QUESTION, SHAPE_QUESTIONS, PitKind, level_ques
 
 def _by_rise(facts: Facts, rules: Rules) -> Working:
     height, time = facts.si("rise"), facts.si("rise_time")
+    own = facts.optional("rise_area")
     found = rise(pit_plan(facts), height, time)
+    if own is not None:
+        found = replace(found, plan_area_m2=own, inflow_m3s=own * height / time)
     inputs = (
         ("pit area", Measure(found.plan_area_m2, "area", 3)),
         ("rise", Measure(height, "length", 3)),
@@ -136,6 +141,19 @@ QUESTIONS = (
         high=SECONDS_PER_DAY,
         usual=(20, SECONDS_PER_HOUR),
         optional=True,
+    ),
+    Question(
+        key="rise_area",
+        label="in a pit with an area of",
+        stage="flow",
+        dimension="area",
+        metric_unit="m²",
+        us_unit="ft²",
+        low=0.01,
+        high=100.0,
+        usual=(0.1, 2.0),
+        optional=True,
+        help="Where it rose in another pit than this job's: the old one, before it is made wider.",
     ),
     Question(
         key="drained_area",

@@ -15,6 +15,7 @@ import numpy as np
 import pytest
 
 from sizing.analysis import chance as trust
+from sizing.analysis import cures as cures_module
 from sizing.analysis import grid, methods
 from sizing.analysis.arrangements import options
 from sizing.analysis.changed import known
@@ -501,3 +502,21 @@ def test_jets_ask_for_a_height_or_a_pressure_and_their_nozzle_gives_the_flow(cat
     rises = check(by_height, "jets").message.values["rises"].value_si
     flow = by_height.chosen.candidate.flow_m3s
     assert rises == pytest.approx(1.2 * (flow / by_height.demand.needed_m3s) ** 2)
+
+
+def test_a_wider_pit_lets_no_more_water_in(catalogue):
+    """The timed rise is measured in the pit there was: the cure keeps its area."""
+    family = Catalogue([one for one in catalogue.pumps if one.maker == "Ondrath"])
+    narrow = changed(
+        JOBS[CELLAR], ("answers.start_level", "180 mm"), ("answers.inlet_level", "260 mm")
+    )
+    found = size(narrow, family)
+    wider = [
+        one
+        for one in cures_module._wider_apart(found)
+        if "times as wide" in one.what.text("metric")
+    ]
+    assert wider
+    for trial in wider:
+        then = size(trial.job, family)
+        assert then.demand.inflow_m3s == pytest.approx(found.demand.inflow_m3s, rel=1e-3)
