@@ -1,3 +1,3 @@
 """The Django project of Kyrtos."""
 
-VERSION = "0.2.0"
+VERSION = "0.3.0"

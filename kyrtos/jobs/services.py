@@ -276,7 +276,8 @@ def state_of(sizing: Sizing) -> State:
     broke = bool(sizing.failures) and sizing.chosen is None
     if sizing.missing or sizing.problems or sizing.match is None or broke:
         return State.OPEN
-    fits = sizing.no_pump_needed or (sizing.chosen and sizing.chosen.fits)
+    chosen = sizing.chosen  # one that a person picked is on the job, whatever its verdict says
+    fits = sizing.no_pump_needed or (chosen and (chosen.fits or chosen.by_person))
     return State.SIZED if fits else State.NO_FIT
 
 

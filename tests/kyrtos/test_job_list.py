@@ -1,7 +1,11 @@
+import re
+
 import pytest
 
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
+from tests.kyrtos.conftest import change
+from tests.kyrtos.reading import text_of
 
 
 def titles(answer):
@@ -79,3 +83,17 @@ def test_as_many_queries_for_one_job_as_for_sixty(estimator, shop, job, django_a
         )
     with django_assert_num_queries(len(few.captured_queries)):
         estimator.get("/")
+
+
+def test_a_pump_that_was_picked_stands_on_the_bench_with_its_verdict(estimator, shop, job):
+    change(estimator, job, "pump", "ondrath-k-5")
+    job.refresh_from_db()
+    shown = estimator.get(f"/jobs/{job.pk}/")
+    word = re.search(r'verdict-word (\w+)"', shown.text)[1]
+    assert (job.state, job.verdict) == ("sized", word)
+    assert "Ondrath" in job.pump
+    row = text_of(estimator.get("/", {"q": job.title})).split("<tbody")[1]
+    assert "nothing fits" not in row
+    copied = estimator.post(f"/jobs/{job.pk}/copy/")
+    twin = shop.jobs.get(pk=copied.url.strip("/").split("/")[1])
+    assert (twin.state, twin.verdict, twin.pump) == ("sized", word, job.pump)
