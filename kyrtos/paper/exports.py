@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterable
 
 from openpyxl import Workbook
 from openpyxl.styles import Alignment, Font
@@ -24,6 +25,15 @@ def as_csv(sizing: Sizing) -> str:
     writer = csv.writer(out, lineterminator="\n")
     for row in table(sizing.head_breakdown, sizing.job.units) if sizing.head_breakdown else ():
         writer.writerow([harmless(cell) if isinstance(cell, str) else cell for cell in row])
+    return out.getvalue()
+
+
+def rows_as_csv(rows: Iterable[tuple[str, str]]) -> str:
+    """Labels and texts as CSV."""
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows(
+        [harmless(label), harmless(text)] for label, text in rows
+    )
     return out.getvalue()
 
 

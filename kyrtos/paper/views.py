@@ -30,6 +30,7 @@ from kyrtos.shops.services import terms_of
 from sizing.base.errors import SizingError, UnknownName
 from sizing.document import edit_scenarios
 from sizing.kinds.start import first_document
+from sizing.results.specification import in_words
 from sizing.scenarios import scenarios
 from sizing.size import Sizing
 
@@ -126,6 +127,22 @@ def _inline(content: bytes, name: str, *, opened: bool = True) -> HttpResponse:
         content_type="application/pdf",
         headers={"Content-Disposition": f'{way}; filename="{name}"'},
     )
+
+
+@require_safe
+@may("see")
+@share
+@told_alone("what to ask makers for")
+def specification_file(request: ShopRequest, job_id: UUID, kind: str) -> HttpResponse:
+    """What to ask makers for, as text or CSV; 404 while flow or run are not known."""
+    job, sizing = _sized(request, job_id)
+    rows = in_words(sizing)
+    if not rows:
+        raise Http404("the duty is not known yet")
+    if kind == "csv":
+        return _file(exports.rows_as_csv(rows), "text/csv; charset=utf-8", job, "wanted.csv")
+    text = "\n".join(f"{label}: {value}" for label, value in rows) + "\n"
+    return _file(text, "text/plain; charset=utf-8", job, "wanted.txt")
 
 
 @require_safe

@@ -38,6 +38,7 @@ TABLE = [
     ("keep-second-look", "post", "/jobs/{job}/second-look/", {"do": "drop"}, EDIT_GOES),
     ("survey", "post", "/jobs/{job}/survey/", {"leg": "a", "text": ""}, EDIT_UNREAD),
     ("tape-file", "get", "/jobs/{job}/paper/head.csv", {}, SEE),
+    ("specification", "get", "/jobs/{job}/paper/wanted.txt", {}, SEE),
     ("picture-file", "get", "/jobs/{job}/paper/picture.svg", {}, SEE),
     ("basin-order", "get", "/jobs/{job}/paper/basin.svg", {}, SEE),
     ("run-file", "get", "/jobs/{job}/paper/run-wettest.csv", {}, SEE),
