@@ -18,6 +18,7 @@ from tests.browser.conftest import (
 )
 from tests.browser.test_tracing import trace_leaflet
 from tests.charts import CHARTS
+from tests.snapshot import _nobody_left_in_the_database
 
 SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 pytestmark = pytest.mark.browser
