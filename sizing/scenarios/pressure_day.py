@@ -230,7 +230,7 @@ def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) 
             for one in starts
         ),
         sums=tuple(sums),
-        outcome=_short(day) or _outcome(found, starts, _counted(found, whole), most, lowest),
+        outcome=_outcome(found, day, _counted(found, whole), most),
         below=Line("drawn", "flow", rows, steps=True),
         worse=float(most),
     )
@@ -238,11 +238,10 @@ def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) 
 
 def _short(day: TankDay) -> Outcome | None:
     """Where more is drawn than tank and pump give: the pressure falls to nothing."""
-    if day.short_m3 <= 1e-6:
+    if day.short_m3 <= _MUCH_SHORT * (day.short_m3 + day.delivered_m3):
         return None
-    wanted = day.short_m3 + day.delivered_m3
     return Outcome(
-        "fail" if day.short_m3 > _MUCH_SHORT * wanted else "watch",
+        "fail",
         message(
             "More is drawn than the pump gives at no pressure: the tank empties and {short} are"
             " wanting, for {lasts}.",
@@ -274,10 +273,8 @@ def _counted(found: _Switched, starts: Sequence[Start]) -> list[float]:
     return [one.run_time_s for one in starts]
 
 
-def _outcome(
-    found: _Switched, starts: Sequence[Start], counted: list[float], most: int, lowest: float
-) -> Outcome:
-    tank = found.tank
+def _outcome(found: _Switched, day: TankDay, counted: list[float], most: int) -> Outcome:
+    tank, starts, lowest = found.tank, day.starts, day.lowest_pa
     if tank.flow_m3s(tank.cut_out_pa) <= 0:
         return Outcome(
             "fail",
@@ -285,6 +282,9 @@ def _outcome(
             "Set the cut-out lower, or take a pump with more head at no flow.",
             about="pump",
         )
+    wanting = _short(day)
+    if wanting is not None:
+        return wanting
     if not starts:
         said = message("The tank alone gives what is drawn: the pump never starts.")
         return Outcome("hold", said)

@@ -16,6 +16,7 @@ pytestmark = pytest.mark.browser
 
 BLANK_SEWAGE = {
     "answers.stated_flow": "9 m3/h",
+    "answers.people": "30",
     "answers.pit_diameter": "1.2 m",
     "answers.inlet_level": "1.1 m",
     "answers.pit_depth": "2 m",

@@ -9,6 +9,7 @@ import pypdf
 import pytest
 from PIL import Image
 
+from tests.kyrtos.conftest import change
 from tests.kyrtos.reading import text_of
 from tests.kyrtos.test_lists import post
 from tests.kyrtos.test_settings import SHOP
@@ -252,3 +253,19 @@ def test_figures_that_cannot_be_run_are_told_and_kept(estimator, shop):
     assert "It cannot be run: the low float lies under the high one" in said
     assert 'value="2"' in said
     assert "svg" not in said
+
+
+def test_where_nobody_told_the_people_the_days_volume_is_asked_and_not_made_up(estimator, shop):
+    rowing = shop.jobs.get(title__startswith="Rowing")
+    for path, text in (
+        ("answers.flow_from", "stated"),
+        ("answers.stated_flow", "9 m3/h"),
+        ("answers.people", ""),
+        ("answers.drainage_units", ""),
+    ):
+        change(estimator, rowing, path, text)
+        rowing.refresh_from_db()
+    for day in ("ordinary", "failed", "out"):
+        answer = asked(estimator, rowing, day=day)
+        assert answer.status_code == 200
+        assert "people, for the day" in text_of(answer)
