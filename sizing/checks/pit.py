@@ -20,11 +20,11 @@ from sizing.operating_point.one import operating_point
 from sizing.pump.curve import one_of
 from sizing.selection.limit import (
     Limit,
-    RunInPit,
-    StartsInPit,
     least_run_s,
     most_starts,
     run_states,
+    run_time_limit,
+    starts_limit,
     starts_states,
 )
 from sizing.storage.basin import Basin, Levels, basin
@@ -83,8 +83,8 @@ def limits(site: Site, plan: Plan, rules: PitRules) -> tuple[Limit, ...]:
     usual = house.value(rules.starts)
     kinder = house.value(rules.run_time)
     return (
-        StartsInPit(starts, usual, rules.starts, house),
-        RunInPit(run_time, kinder, rules.run_time, house),
+        starts_limit(starts, usual, rules.starts, house),
+        run_time_limit(run_time, kinder, rules.run_time, house),
     )
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least
 from sizing.checks.base import Check, Running, Site, alone, state, state_of
+from sizing.checks.pit import holds_back
 from sizing.checks.pump_curve import pump_checks
 from sizing.hydraulics.friction import Array
 from sizing.hydraulics.system_curve import SystemCurve
@@ -41,7 +42,7 @@ def site_checks(site: Site) -> list[Check]:
 @alone("the check valve of the riser")
 def _check_valve(site: Site) -> Iterator[Check]:
     """Without one the line runs back through the pump at each stop."""
-    fitted = any(entry.fitting.startswith("check_") for leg in site.legs for entry in leg.fittings)
+    fitted = holds_back(site)
     yield Check(
         "check_valve",
         "Check valve in the riser",
@@ -61,8 +62,9 @@ def _check_valve(site: Site) -> Iterator[Check]:
 @alone("the pumps in one riser")
 def _one_riser(site: Site) -> Iterator[Check]:
     """Two submersibles on one riser cannot be drawn singly, and push against each other."""
-    pumps = site.job.running_pumps + site.job.standby
-    if site.job.arrangement == "single" and not site.job.standby:
+    running = 1 if site.job.arrangement == "single" else site.job.running_pumps
+    pumps = running + site.job.standby
+    if pumps == 1:
         return
     yield Check(
         "one_riser",

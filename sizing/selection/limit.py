@@ -401,37 +401,49 @@ def not_under(figure: Array, usual: float, least: float) -> States:
 
 
 @dataclass(frozen=True)
-class StartsInPit:
-    """Starts a second of each pump in the worst hour that occurs, by its flow.
+class ByFlowAndMotor:
+    """A limit on a figure that follows from the flow, of which small motors bear more.
 
-    What is refused is the house's own for large pumps, and more for small ones (CHO-21), whose
-    makers state up to that.
+    ``states`` of the figure and the motor's rating [W], NaN where its maker is silent.
     """
 
     figure: Callable[[Array], Array]
-    usual: float
-    rule: str
-    rules: Rules
-    label: str = "would start too often in this pit"
+    states: Callable[[Array, Array], States]
+    template: str  # with {figure}
+    dimension: str
+    label: str
     asks: str = ""
 
     def judged(self, sweep: Sweep) -> States:
+        power = sweep.catalogue.column("motor_power_w")[sweep.rows]
         with np.errstate(invalid="ignore"):
-            starts = self.figure(sweep.operating_point.flow_m3s)
-            power = sweep.catalogue.column("motor_power_w")[sweep.rows]
-            return starts_states(starts, self.usual, most_starts(self.rules, self.rule, power))
+            return self.states(self.figure(sweep.operating_point.flow_m3s), power)
 
     def miss(self, sweep: Sweep, at: int) -> Message:
-        starts = self.figure(sweep.operating_point.flow_m3s[[at]])
-        return message(
-            "would start {figure} in the worst hour that occurs",
-            figure=Measure(float(starts[0]), "frequency"),
-        )
+        flow = sweep.operating_point.flow_m3s[[at]]
+        return message(self.template, figure=Measure(float(self.figure(flow)[0]), self.dimension))
+
+
+def starts_limit(
+    figure: Callable[[Array], Array], usual: float, rule: str, rules: Rules
+) -> ByFlowAndMotor:
+    """Starts a second of each pump in the worst hour that occurs, by its flow."""
+
+    def states(starts: Array, power_w: Array) -> States:
+        return starts_states(starts, usual, most_starts(rules, rule, power_w))
+
+    return ByFlowAndMotor(
+        figure,
+        states,
+        "would start {figure} in the worst hour that occurs",
+        "frequency",
+        "would start too often in this pit",
+    )
 
 
 def starts_states(starts: Array, usual: float, most: Array | float) -> States:
     """States of starts a second: within the usual, within what is refused, or over it."""
-    return by_steps(at_most(starts, usual), np.asarray(at_most(starts - most, 0.0)))
+    return by_steps(at_most(starts, usual), np.asarray(at_most(starts, most)))
 
 
 def most_starts(rules: Rules, rule: str, motor_power_w: Array | float | None) -> Array:
@@ -441,34 +453,26 @@ def most_starts(rules: Rules, rule: str, motor_power_w: Array | float | None) ->
     return np.where(power <= _SMALL_MOTOR_W, max(rules.value("CHO-21"), usual), usual)
 
 
-@dataclass(frozen=True)
-class RunInPit:
-    """The shortest run [s], by the pump's flow: small pumps bear a shorter one (CHO-22)."""
+def run_time_limit(
+    figure: Callable[[Array], Array], usual: float, rule: str, rules: Rules
+) -> ByFlowAndMotor:
+    """The shortest run [s], by the pump's flow."""
 
-    figure: Callable[[Array], Array]
-    usual: float
-    rule: str
-    rules: Rules
-    label: str = "would run too short a time"
-    asks: str = ""
+    def states(run_s: Array, power_w: Array) -> States:
+        return run_states(run_s, usual, least_run_s(rules, rule, power_w))
 
-    def judged(self, sweep: Sweep) -> States:
-        with np.errstate(invalid="ignore"):
-            run = self.figure(sweep.operating_point.flow_m3s)
-            power = sweep.catalogue.column("motor_power_w")[sweep.rows]
-            return run_states(run, self.usual, least_run_s(self.rules, self.rule, power))
-
-    def miss(self, sweep: Sweep, at: int) -> Message:
-        run = self.figure(sweep.operating_point.flow_m3s[[at]])
-        return message(
-            "would empty the pit in {figure}: too short a run for its motor",
-            figure=Measure(float(run[0]), "time"),
-        )
+    return ByFlowAndMotor(
+        figure,
+        states,
+        "would empty the pit in {figure}: too short a run for its motor",
+        "time",
+        "would run too short a time",
+    )
 
 
 def run_states(run_s: Array, usual: float, least: Array | float) -> States:
     """States of a run [s]: the usual, what is borne, or shorter than that."""
-    return by_steps(at_least(run_s, usual), np.asarray(at_least(run_s - least, 0.0)))
+    return by_steps(at_least(run_s, usual), np.asarray(at_least(run_s, least)))
 
 
 def least_run_s(rules: Rules, rule: str, motor_power_w: Array | float | None) -> Array:
