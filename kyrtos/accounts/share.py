@@ -29,7 +29,11 @@ from kyrtos.accounts.permissions import ShopRequest, View
 
 _WORKS, _WAITS = threading.BoundedSemaphore(1), threading.BoundedSemaphore(1)
 _PATIENCE_S, _LOOK_S = 3.0, 0.1
-_PERSON, _SHOP = 0x6B70, 0x6B7300  # first halves of the locks' names; a shop's places follow on
+_PERSON, _NEXT, _SHOP = (
+    0x6B70,
+    0x6B71,
+    0x6B7300,
+)  # first halves of the locks' names; a shop's places follow on
 _AGAIN_S = 1
 _LEAST_OF_A_SHOP = 2  # one person of a shop keeps no other of it waiting
 BUSY = (
@@ -43,12 +47,16 @@ def share(view: View) -> View:
 
     @wraps(view)
     def guarded(request: ShopRequest, *args: object, **given: object) -> HttpResponse:
-        # what is sent waits for a question that was just called off; what is looked at asks again
-        patience_s = _PATIENCE_S if request.method == "POST" else 0.0
+        # a part of a page asks again by itself; what is sent, and a file, would leave the page
+        patience_s = _PATIENCE_S if _sent_or_opened(request) else 0.0
         with _place(request.membership, patience_s) as taken:
             return view(request, *args, **given) if taken else _busy(request)
 
     return cast(View, guarded)
+
+
+def _sent_or_opened(request: HttpRequest) -> bool:
+    return request.method == "POST" or "HX-Request" not in request.headers
 
 
 @contextmanager
@@ -60,10 +68,20 @@ def _place(member: Membership, patience_s: float) -> Iterator[bool]:
     places = max(_LEAST_OF_A_SHOP, settings.PLACES - 1)
     with ExitStack() as held:
         yield (
-            held.enter_context(_held([(_PERSON, member.user_id)], patience_s))
+            held.enter_context(_persons(member.user_id, patience_s))
             and held.enter_context(_held([(_SHOP + one, member.shop_id) for one in range(places)]))
             and held.enter_context(_here())
         )
+
+
+@contextmanager
+def _persons(user_id: int, patience_s: float) -> Iterator[bool]:
+    """The person's one place: at once, or after a moment if no other of theirs waits for it."""
+    with ExitStack() as held:
+        taken = held.enter_context(_held([(_PERSON, user_id)]))
+        if not taken and patience_s and held.enter_context(_held([(_NEXT, user_id)])):
+            taken = held.enter_context(_held([(_PERSON, user_id)], patience_s))
+        yield taken
 
 
 @contextmanager
@@ -113,7 +131,8 @@ def _busy(request: HttpRequest) -> HttpResponse:
         context |= {"here": request.get_full_path(), "sent": whose.sent_of(request)}
         answer = render(request, "accounts/send_again.html", context, status=429)
     else:
-        answer = render(request, "accounts/busy.html", {"told": BUSY}, status=429)
+        context = {"told": BUSY, "before": whose.page_before(request)}
+        answer = render(request, "accounts/busy.html", context, status=429)
         answer.headers["Refresh"] = str(_AGAIN_S)
     answer.headers["Retry-After"] = str(_AGAIN_S)
     return answer

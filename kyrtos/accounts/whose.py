@@ -110,7 +110,7 @@ def _told(request: HttpRequest, now: Membership, page: Membership | None) -> Htt
     files = posted and bool(request.FILES)
     then = request.get_full_path()
     if files:
-        then = _local(request, request.headers.get("Referer", "")) or reverse("job-list")
+        then = page_before(request)
     context = {
         "told": told,
         "page": page,
@@ -131,6 +131,11 @@ def sent_of(request: HttpRequest) -> list[tuple[str, str, str]]:
         for text in texts
         if "password" not in name and name not in _NOT_SENT
     ]
+
+
+def page_before(request: HttpRequest) -> str:
+    """The page of ours that this was asked from; else the bench."""
+    return _local(request, request.headers.get("Referer", "")) or reverse("job-list")
 
 
 def _local(request: HttpRequest, address: str) -> str:

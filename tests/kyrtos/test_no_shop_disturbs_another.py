@@ -247,6 +247,7 @@ def under_way(shop):
         def works(first: int, second: int) -> None:
             held.execute("select pg_advisory_lock(%s, %s)", [first, second])
 
+        works.ends = lambda: held.execute("select pg_advisory_unlock_all()")
         yield works
 
 
@@ -254,7 +255,10 @@ def user_of(client: Client) -> int:
     return int(client.session["_auth_user_id"])
 
 
-def test_a_second_long_question_of_one_person_is_asked_again(estimator, as_role, job, under_way):
+def test_a_second_long_question_of_one_person_is_asked_again(
+    estimator, as_role, job, under_way, monkeypatch
+):
+    monkeypatch.setattr(share, "_PATIENCE_S", 0.05)
     under_way(share._PERSON, user_of(estimator))
     at = f"/jobs/{job.pk}/dialogs/methods/"
     answer = estimator.get(at, headers={"HX-Request": "true"})
@@ -267,6 +271,21 @@ def test_a_second_long_question_of_one_person_is_asked_again(estimator, as_role,
     assert not job.papers.exists()
     assert as_role("viewer").get(at).status_code == 200
     assert change(estimator, job, "answers.rise", "110 mm").status_code == 200  # edits have a place
+
+
+def test_a_file_waits_for_the_question_before_it_and_only_one_does(
+    estimator, job, under_way, monkeypatch
+):
+    """A drawing taken while its dialog still answered left the person on "One moment"."""
+    at, person = f"/jobs/{job.pk}/paper/site-sheet.pdf", user_of(estimator)
+    monkeypatch.setattr(share.time, "sleep", lambda seconds: under_way.ends())
+    under_way(share._PERSON, person)
+    assert estimator.get(at).status_code == 200
+    under_way(share._PERSON, person)
+    under_way(share._NEXT, person)  # another file of theirs waits already
+    page = estimator.get(at, headers={"Referer": f"http://testserver/jobs/{job.pk}/"})
+    assert page.status_code == 429
+    assert f'<a href="/jobs/{job.pk}/">' in page.text
 
 
 def test_a_shop_takes_all_places_but_one(estimator, shop, job, under_way, settings):
