@@ -41,6 +41,8 @@ class CatalogueEntry(models.Model):
     float_type = models.CharField(max_length=200, blank=True)
     drinking_water = models.BooleanField(null=True)
     least_flow_m3s = models.FloatField(null=True)
+    most_starts_per_s = models.FloatField(null=True)
+    least_run_s = models.FloatField(null=True)
     frequency_hz = models.FloatField(null=True)
     also_hz = models.FloatField(null=True)
     noise_db = models.FloatField(null=True)

@@ -19,6 +19,8 @@ _MEASURED = (
     ("Motor power", "motor_power_w", "power"),
     ("Water up to", "hottest_c", "temperature"),
     ("Least flow", "least_flow_m3s", "flow"),
+    ("Starts allowed", "most_starts_per_s", "frequency"),
+    ("Runs at least", "least_run_s", "time"),
     ("Length", "length_m", "size"),
     ("Impeller", "impeller_m", "size"),
     ("Slows down to", "slowest_speed", "ratio"),

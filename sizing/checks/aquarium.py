@@ -5,13 +5,39 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 
+from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working, message
 from sizing.base.noise import noise_in_words, together_db
 from sizing.base.rounding import at_most
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, alone, state
+from sizing.document.answers import Facts
 from sizing.hydraulics.quick_rules import aquarium_rule
 from sizing.storage.return_sump import return_sump
+
+
+def take_offs_m3s(facts: Facts) -> float:
+    """What reactors, a steriliser and the like take besides the display."""
+    return sum(row.optional("flow") or 0.0 for row in facts.rows("take_offs"))
+
+
+def share_of_display(facts: Facts, flow_m3s: float) -> float:
+    """The share of the pump's flow that comes to the display.
+
+    Raises
+    ------
+    SizingError
+        The take-offs want all of it, or more.
+    """
+    more = take_offs_m3s(facts)
+    if more >= flow_m3s:
+        raise SizingError("the take-offs want more than the whole flow: state a larger one")
+    return 1.0 - more / flow_m3s
+
+
+def _to_the_display_m3s(running: Running) -> float:
+    """What turns the tank over where the pump runs: take-offs do not."""
+    return running.flow_m3s * share_of_display(running.facts, running.demand.inflow_m3s)
 
 
 @alone("the flow printed on the box")
@@ -26,7 +52,7 @@ def box_check(running: Running) -> Check:
         flow=Measure(running.flow_m3s, "flow"),
         share=Measure(share, "ratio"),
         rate=(
-            f"{running.flow_m3s * SECONDS_PER_HOUR / volume:.1f} times"
+            f"{_to_the_display_m3s(running) * SECONDS_PER_HOUR / volume:.1f} times"
             if (volume := running.facts.optional("tank_volume"))
             else "an unknown number of times"
         ),
@@ -136,7 +162,7 @@ def turnover_check(running: Running) -> Iterator[Check]:
     if not volume:
         return
     low, high = running.rules.low("AQU-01"), running.rules.high("AQU-01")
-    turns = running.flow_m3s / volume
+    turns = _to_the_display_m3s(running) / volume
     yield Check(
         "turnover",
         "Turnover that really runs",

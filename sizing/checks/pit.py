@@ -18,13 +18,13 @@ from sizing.document.answers import Facts
 from sizing.hydraulics.friction import Array
 from sizing.operating_point.one import operating_point
 from sizing.pump.curve import one_of
-from sizing.selection.limit import (
-    Limit,
-    least_run_s,
-    most_starts,
+from sizing.selection.limit import Limit
+from sizing.selection.starts_and_runs import (
     run_states,
     run_time_limit,
+    runs_of,
     starts_limit,
+    starts_of,
     starts_states,
 )
 from sizing.storage.basin import Basin, Levels, basin
@@ -80,11 +80,9 @@ def limits(site: Site, plan: Plan, rules: PitRules) -> tuple[Limit, ...]:
     def run_time(flow_m3s: Array) -> Array:
         return np.asarray(storage / flow_m3s)
 
-    usual = house.value(rules.starts)
-    kinder = house.value(rules.run_time)
     return (
-        starts_limit(starts, usual, rules.starts, house),
-        run_time_limit(run_time, kinder, rules.run_time, house),
+        starts_limit(starts, rules.starts, house),
+        run_time_limit(run_time, rules.run_time, house),
     )
 
 
@@ -181,8 +179,9 @@ def line_volume_m3(running: Site) -> float:
 
 @alone("the starts per hour")
 def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
-    usual = running.rules.value(rules.starts)
-    most = float(most_starts(running.rules, rules.starts, running.pump.pump.motor_power_w))
+    stated = running.pump.pump.most_starts_per_s
+    borne = starts_of(running.pump.pump, running.rules, rules.starts)
+    most = float(borne.refused)
     peak, back = running.demand.inflow_m3s, drain_back_m3(running)
     flow = np.array(running.flow_m3s)
     inflow = float(worst_inflow_m3s(peak, flow, worked.storage_m3, back))
@@ -201,12 +200,16 @@ def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
     return Check(
         code="starts",
         label="Starts an hour",
-        state=state_of(partial(starts_states, usual=usual, most=most), worst),
+        state=state_of(partial(starts_states, borne=borne), worst),
         message=message(
             when
             + (", the pumps taking turns" if shared else "")
-            + "; {usual} is usual and {most} the most (rule {rule}). Between its levels the pit"
-            " holds {storage}"
+            + (
+                "; {usual} is usual and {most} the most (rule {rule})."
+                if stated is None
+                else "; its maker allows {most}."
+            )
+            + " Between its levels the pit holds {storage}"
             + ("." if of_people else "; {least} is the least for that.")
             + ("" if alone is None else " Both start together here; one alone starts {alone}."),
             alone=Measure(alone or 0.0, "frequency"),
@@ -218,7 +221,7 @@ def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
             storage=Measure(worked.storage_m3, "volume"),
             least=Measure(_storage_needed_m3(running, worked, most), "volume"),
             worst=Measure(worst, "frequency"),
-            usual=Measure(usual, "frequency"),
+            usual=Measure(float(borne.usual), "frequency"),
             most=Measure(most, "frequency"),
         ),
         remedy="Widen the float's travel, take a wider pit, a smaller pump or two that take turns.",
@@ -280,24 +283,29 @@ def _storage_needed_m3(running: Running, worked: Basin, most_per_s: float) -> fl
 
 @alone("the run time")
 def _run_time(running: Running, worked: Basin, rules: PitRules) -> Check:
-    usual, run = running.rules.value(rules.run_time), worked.shortest_run_time_s
-    least = float(least_run_s(running.rules, rules.run_time, running.pump.pump.motor_power_w))
+    run, stated = worked.shortest_run_time_s, running.pump.pump.least_run_s
+    borne = runs_of(running.pump.pump, running.rules, rules.run_time)
+    least = float(borne.refused)
     of_small = least < running.rules.low(rules.run_time)
     return Check(
         code="run_time",
         label="Run time",
-        state=state_of(partial(run_states, usual=usual, least=least), run),
+        state=state_of(partial(run_states, borne=borne), run),
         weight="must",
         about=(
             "pump" if at_least(worked.storage_m3 / running.demand.needed_m3s, least) else "site"
         ),
         message=message(
-            "With little water coming in it empties the pit in {run}; {least} is the least, {usual}"
-            " kinder (rule {rule}).",
+            "With little water coming in it empties the pit in {run}; "
+            + (
+                "{least} is the least, {usual} kinder (rule {rule})."
+                if stated is None
+                else "its maker asks for {least} at least."
+            ),
             rule=f"{rules.run_time}, CHO-22" if of_small else rules.run_time,
             run=Measure(run, "time"),
             least=Measure(least, "time"),
-            usual=Measure(usual, "time"),
+            usual=Measure(float(borne.usual), "time"),
         ),
         remedy="Widen the float's travel, take a wider pit or a smaller pump.",
         working=Working(
@@ -326,7 +334,7 @@ def _levels(site: Site, plan: Plan) -> Iterator[Check]:
         f"Alarm between start and {where}",
         state(
             bool(at_least(alarm, start + rules.low("BAS-09")) and at_most(alarm, top)),
-            start < alarm < depth,
+            bool(start < alarm < depth and at_most(alarm, top)),
         ),
         message(
             "The alarm stands {over} the start and {under} the " + where + ".",

@@ -140,7 +140,8 @@ class Ends:
     Levels [m] over the job's datum, heads [m of this water].
 
     In a closed loop levels and pressures count nothing. ``share_of_common_legs`` is the flow in
-    every leg but the first over the pump's own, where other pumps push into the same main.
+    every leg but the first over the pump's own, where other pumps push into the same main;
+    ``share_of_legs`` that in every leg, where some of the flow leaves at the pump.
     """
 
     start_level_m: float = 0.0
@@ -150,6 +151,7 @@ class Ends:
     drawdown_s_m2: float = 0.0
     devices: tuple[Device, ...] = ()
     share_of_common_legs: float = 1.0
+    share_of_legs: float = 1.0
     first_leg_from_m: float | None = None  # where that is not the level drawn from: a deep pump
 
 
@@ -281,7 +283,7 @@ def route(job: JobDocument, ends: Ends, liquid: Water) -> Route:
             job,
             liquid,
             closed_loop=ends.closed_loop,
-            flow_share=1.0 if index == 0 else ends.share_of_common_legs,
+            flow_share=ends.share_of_legs * (1.0 if index == 0 else ends.share_of_common_legs),
         )
         for index, entry in enumerate(used)
     )

@@ -13,6 +13,8 @@ from sizing.checks.aquarium import (
     power_cut_checks,
     quick_rule_check,
     restart_check,
+    share_of_display,
+    take_offs_m3s,
     turnover_check,
 )
 from sizing.checks.base import Check, Running
@@ -38,11 +40,6 @@ from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.kinds.chamber import QUESTIONS as CHAMBER
 from sizing.kinds.chamber import fits_chamber
 from sizing.selection.requirement import Requirement
-
-
-def take_offs_m3s(facts: Facts) -> float:
-    """What reactors, a steriliser and the like take besides the display."""
-    return sum(row.optional("flow") or 0.0 for row in facts.rows("take_offs"))
 
 
 def _turned_over(
@@ -150,6 +147,17 @@ QUESTIONS = (
     stated_flow("Stated flow", (1e-4, 5e-3)),
     flow_from(METHODS, "plumbed"),
     margin("1.0 ×", "an adjustable pump is its own margin"),
+    Question(
+        key="take_offs_leave",
+        label="Take-offs leave the line",
+        stage="flow",
+        default="pump",
+        choices=(
+            Choice("pump", "at the pump: the return pipe carries the rest"),
+            Choice("display", "at the display: the return pipe carries all"),
+        ),
+        help="Where the reactors and the steriliser are fed from.",
+    ),
     *CHAMBER,
     Question(
         key="display_area",
@@ -289,7 +297,10 @@ class Aquarium(Kind):
     )
 
     def ends(self, facts: Facts, rules: Rules) -> Ends:
-        return Ends(0.0)
+        if facts.choice("take_offs_leave") == "display" or not take_offs_m3s(facts):
+            return Ends(0.0)
+        taken = self.demand(facts, rules, only_taken=True).inflow_m3s
+        return Ends(0.0, share_of_legs=share_of_display(facts, taken))
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("aquarium",)

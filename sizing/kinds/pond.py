@@ -66,6 +66,13 @@ def _by_head(facts: Facts, rules: Rules) -> Working:
     )
 
 
+def _feeds_jets(facts: Facts) -> bool:
+    """Whether water leaves by nozzles, and wants a head there."""
+    counted = facts.choice("flow_from") in ("largest", "sum", "jets")
+    jets = any(row.optional("count") for row in facts.rows("jets"))
+    return facts.choice("place") == "fountain" or (counted and jets)
+
+
 def _by_turnover(facts: Facts, rules: Rules) -> Working:
     volume, rate = facts.si("pond_volume"), facts.si("turnover")
     inputs = (("pond holds", Measure(volume, "volume")), ("turned over", Measure(rate, "turnover")))
@@ -278,6 +285,12 @@ class Pond(Kind):
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         start = facts.si("pump_depth") if facts.choice("measured_from") == "pump" else 0.0
         head = nozzle_head_m(facts, rules)
+        if head is None and _feeds_jets(facts):  # their flow alone would size the pump too weak
+            raise MissingFact(
+                "answers.jet_height",
+                "how high the jets rise, or the pressure at the nozzles",
+                "run",
+            )
         if head is None:
             return Ends(start)
         flow = self.demand(facts, rules, only_taken=True).needed_m3s

@@ -6,13 +6,15 @@ Raw sewage of some dwellings through a narrow main, by grinder pumps, over hill 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
-from sizing.base.message import Measure, Working, message
+import numpy as np
+
+from sizing.base.message import Measure, Message, Working, message
 from sizing.base.rounding import at_least
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
-from sizing.checks.base import Check, Running, alone, state
+from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.checks.pit import PitRules
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand
@@ -30,7 +32,10 @@ from sizing.kinds.pressure_sewer_questions import (
 )
 from sizing.kinds.scour import raised_to_scour, sewage_speeds
 from sizing.kinds.sewage import valves
+from sizing.operating_point.many import operating_points
 from sizing.operating_point.one import operating_point
+from sizing.selection.limit import Limit, States, by_steps
+from sizing.selection.sweep import Sweep
 
 
 class PressureSewer(PitKind):
@@ -143,6 +148,10 @@ class PressureSewer(PitKind):
     def situation(self, facts: Facts) -> Situation:
         return Situation("sewage", "pit", "main", facts.si("largest_solid"))
 
+    def limits(self, site: Site) -> tuple[Limit, ...]:
+        scours = (ScoursAlone(site),) if pumps_together(site.facts) > 1 else ()
+        return (*super().limits(site), *scours)
+
     def checks(self, running: Running) -> Sequence[Check]:
         return [
             *super().checks(running),
@@ -158,19 +167,42 @@ class PressureSewer(PitKind):
         return "raw sewage, ground up"
 
 
+def _one_alone(site: Site) -> SystemCurve:
+    """The main with one pump running by itself: what is usual, not the rare peak."""
+    route, together = site.system.route, pumps_together(site.facts)
+    legs = tuple(
+        replace(leg, flow_share=leg.flow_share / (1.0 if number == 0 else together))
+        for number, leg in enumerate(route.legs)
+    )
+    return SystemCurve(replace(route, legs=legs), site.system.water)
+
+
+@dataclass(frozen=True)
+class ScoursAlone:
+    """One pump by itself keeps solids moving: watched where not, and never refused for it."""
+
+    site: Site
+    label: str = "lets solids settle when it runs alone"
+    asks: str = ""
+
+    def judged(self, sweep: Sweep) -> States:
+        system, table = _one_alone(self.site), sweep.catalogue.table.rows(sweep.rows)
+        flows = operating_points(table, system).flow_m3s
+        speeds = system.velocities_m_s(flows).min(axis=0)
+        wanted = self.site.rules.low(sewage_speeds(self.site.facts).slowest)
+        holds = np.isnan(flows) | at_least(speeds, wanted)  # off its end it is faster than wanted
+        return by_steps(holds, np.ones_like(holds))
+
+    def miss(self, sweep: Sweep, at: int) -> Message:
+        return message("lets solids settle when it runs alone")
+
+
 @alone("the velocity with one pump running")
 def _scour_alone(running: Running) -> Iterator[Check]:
     """The speed in the main with one pump running by itself: what is usual, not the rare peak."""
     if pumps_together(running.facts) == 1.0:
         return
-    route, rules = running.system.route, running.rules
-    legs = tuple(
-        replace(
-            leg, flow_share=leg.flow_share / (1.0 if number == 0 else pumps_together(running.facts))
-        )
-        for number, leg in enumerate(route.legs)
-    )
-    alone = SystemCurve(replace(route, legs=legs), running.system.water)
+    rules, alone = running.rules, _one_alone(running)
     point = operating_point(running.curve, alone).point
     flow = point.flow_m3s if point else running.curve.last_flow_m3s
     speeds = alone.velocities_m_s(flow)[:, 0]

@@ -77,6 +77,8 @@ class Pump:
     least_flow_m3s: float | None = None  # under which its maker does not let it run for long
     frequency_hz: float | None = None  # of the mains that the curve is stated at
     also_hz: float | None = None  # another mains frequency that the motor is made for
+    most_starts_per_s: float | None = None  # that its maker allows
+    least_run_s: float | None = None  # that its maker asks of every start
     together: int = 1  # how many of it the curve, power and price stand for
     scaled_hz: float = 0.0  # the curve was scaled to this mains frequency; 0: it is the maker's
 

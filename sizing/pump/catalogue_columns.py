@@ -82,6 +82,20 @@ COLUMNS = (
         "m³/h",
         help="the least flow at which its maker lets it run for long; empty: not stated",
     ),
+    Column(
+        "most_starts",
+        "most_starts_per_s",
+        "frequency",
+        "/h",
+        help="the most starts an hour that its maker allows; empty: not stated",
+    ),
+    Column(
+        "least_run",
+        "least_run_s",
+        "time",
+        "s",
+        help="the shortest run that its maker asks for at every start; empty: not stated",
+    ),
     Column("float", "float_type", "text", help="tethered, vertical, none"),
     Column(
         "drinking_water",

@@ -29,6 +29,7 @@ from sizing.scenarios.base import (
     factor,
 )
 from sizing.scenarios.pit_model import pit_of
+from sizing.selection.starts_and_runs import starts_of
 from sizing.simulation.pit import Inflow, Pit, PitRun, run_pit
 
 Shares = tuple[tuple[float, float], ...]
@@ -134,15 +135,15 @@ def _day(
         power_cuts=cuts,
         failed=failed,
     )
-    rules = running.rules
+    borne = starts_of(running.pump.pump, running.rules, kind.pit_rules.starts)
     return Day(
         pit=pit,
         run=found,
         shares=shares,
         inflow_m3s=most,
         power_cuts_s=cuts,
-        usual_starts_per_h=rules.value(kind.pit_rules.starts) * SECONDS_PER_HOUR,
-        most_starts_per_h=rules.high(kind.pit_rules.starts) * SECONDS_PER_HOUR,
+        usual_starts_per_h=float(borne.usual) * SECONDS_PER_HOUR,
+        most_starts_per_h=float(borne.refused) * SECONDS_PER_HOUR,
     )
 
 
@@ -246,7 +247,7 @@ def _outcome(day: Day, *, failed: bool, must: bool) -> Outcome:
         return _over(day, failed=failed, must=must)
     if busy > day.most_starts_per_h:
         said = message(
-            "It starts {busy} times in its busiest hour, over the {most} that the house bears.",
+            "It starts {busy} times in its busiest hour, over the {most} that its motor bears.",
             busy=f"{busy:.0f}",
             most=f"{day.most_starts_per_h:.0f}",
         )

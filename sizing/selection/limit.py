@@ -26,7 +26,6 @@ if TYPE_CHECKING:
 
 HOLDS, WATCH, ASK, FAILS = range(4)
 States = NDArray[np.int8]
-_SMALL_MOTOR_W = 1500.0
 _TINY_W = 100.0  # shaded-pole and canned motors: half of the input is heat
 _LOADS = 9  # points of the curve, from no flow to the flow reached, at which the load is looked at
 
@@ -398,85 +397,3 @@ def not_over(figure: Array, usual: float, most: float) -> States:
 def not_under(figure: Array, usual: float, least: float) -> States:
     """States of a figure that should reach the usual and must reach the least."""
     return by_steps(at_least(figure, usual), at_least(figure, least))
-
-
-@dataclass(frozen=True)
-class ByFlowAndMotor:
-    """A limit on a figure that follows from the flow, of which small motors bear more.
-
-    ``states`` of the figure and the motor's rating [W], NaN where its maker is silent.
-    """
-
-    figure: Callable[[Array], Array]
-    states: Callable[[Array, Array], States]
-    template: str  # with {figure}
-    dimension: str
-    label: str
-    asks: str = ""
-
-    def judged(self, sweep: Sweep) -> States:
-        power = sweep.catalogue.column("motor_power_w")[sweep.rows]
-        with np.errstate(invalid="ignore"):
-            return self.states(self.figure(sweep.operating_point.flow_m3s), power)
-
-    def miss(self, sweep: Sweep, at: int) -> Message:
-        flow = sweep.operating_point.flow_m3s[[at]]
-        return message(self.template, figure=Measure(float(self.figure(flow)[0]), self.dimension))
-
-
-def starts_limit(
-    figure: Callable[[Array], Array], usual: float, rule: str, rules: Rules
-) -> ByFlowAndMotor:
-    """Starts a second of each pump in the worst hour that occurs, by its flow."""
-
-    def states(starts: Array, power_w: Array) -> States:
-        return starts_states(starts, usual, most_starts(rules, rule, power_w))
-
-    return ByFlowAndMotor(
-        figure,
-        states,
-        "would start {figure} in the worst hour that occurs",
-        "frequency",
-        "would start too often in this pit",
-    )
-
-
-def starts_states(starts: Array, usual: float, most: Array | float) -> States:
-    """States of starts a second: within the usual, within what is refused, or over it."""
-    return by_steps(at_most(starts, usual), np.asarray(at_most(starts, most)))
-
-
-def most_starts(rules: Rules, rule: str, motor_power_w: Array | float | None) -> Array:
-    """The starts a second that are refused: of small pumps those that no maker of them states."""
-    power = np.asarray(np.nan if motor_power_w is None else motor_power_w, dtype=float)
-    usual = rules.high(rule)
-    return np.where(power <= _SMALL_MOTOR_W, max(rules.value("CHO-21"), usual), usual)
-
-
-def run_time_limit(
-    figure: Callable[[Array], Array], usual: float, rule: str, rules: Rules
-) -> ByFlowAndMotor:
-    """The shortest run [s], by the pump's flow."""
-
-    def states(run_s: Array, power_w: Array) -> States:
-        return run_states(run_s, usual, least_run_s(rules, rule, power_w))
-
-    return ByFlowAndMotor(
-        figure,
-        states,
-        "would empty the pit in {figure}: too short a run for its motor",
-        "time",
-        "would run too short a time",
-    )
-
-
-def run_states(run_s: Array, usual: float, least: Array | float) -> States:
-    """States of a run [s]: the usual, what is borne, or shorter than that."""
-    return by_steps(at_least(run_s, usual), np.asarray(at_least(run_s, least)))
-
-
-def least_run_s(rules: Rules, rule: str, motor_power_w: Array | float | None) -> Array:
-    """The run that is refused: of small pumps that of the smallest basins that are sold."""
-    power = np.asarray(np.nan if motor_power_w is None else motor_power_w, dtype=float)
-    usual = rules.low(rule)
-    return np.where(power <= _SMALL_MOTOR_W, min(rules.value("CHO-22"), usual), usual)

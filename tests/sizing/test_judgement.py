@@ -487,7 +487,10 @@ def test_jets_ask_for_a_height_or_a_pressure_and_their_nozzle_gives_the_flow(cat
         ("answers.flow_from", "jets"),
     )
     plain = changed(JOBS["hospice-rill"], *jets)
-    assert [one.path for one in size(plain, catalogue).missing] == ["lists.jets.r1.flow"]
+    assert [one.path for one in size(plain, catalogue).missing] == [
+        "lists.jets.r1.flow",
+        "answers.jet_height",
+    ]
     by_height = size(changed(plain, ("answers.jet_height", "1.2 m")), catalogue)
     head_m = 1.2 / 0.85
     one_m3s = 0.95 * np.pi / 4 * 0.01**2 * np.sqrt(2 * 9.80665 * head_m)

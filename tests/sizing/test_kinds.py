@@ -250,6 +250,34 @@ def test_an_aquarium_adds_its_take_offs(catalogue):
     assert check(flooded, "power_cut").state == "fail"
 
 
+def test_take_offs_neither_turn_the_tank_over_nor_run_through_the_return_pipe(catalogue):
+    tank = size(JOBS["marine-classroom"], catalogue)
+    (pipe,), more = tank.system.route.legs, 0.006 / 60
+    display = 1 - more / tank.demand.needed_m3s
+    assert pipe.flow_share == pytest.approx(display)
+    turns = check(tank, "turnover").message.values["turns"].value_si
+    assert turns == pytest.approx(tank.at_flow_m3s * display / 0.620)
+    up_there = changed(JOBS["marine-classroom"], ("answers.take_offs_leave", "display"))
+    assert size(up_there, catalogue).system.route.legs[0].flow_share == 1
+    greedy = changed(JOBS["marine-classroom"], ("lists.take_offs.r1.flow", "5 m3/h"))
+    stated = changed(greedy, ("answers.stated_flow", "2 m3/h"), ("answers.flow_from", "stated"))
+    assert "take-offs want more" in str(size(stated, catalogue).problems[0])
+
+
+def test_a_fountain_asks_how_high_its_jets_rise(catalogue):
+    """Its flow alone finds a pump too weak for its nozzles."""
+    rill = changed(JOBS["hospice-rill"], ("answers.place", "fountain"))
+    asked = size(rill, catalogue)
+    assert [one.path for one in asked.missing] == ["answers.jet_height"]
+    told = size(changed(rill, ("answers.jet_height", "1 m")), catalogue)
+    assert not told.missing
+    assert told.needed_head_m > size(JOBS["hospice-rill"], catalogue).needed_head_m + 1
+    beside = changed(
+        JOBS["hospice-rill"], ("lists.jets.r1.count", "3"), ("lists.jets.r1.flow", "5 l/min")
+    )
+    assert [one.path for one in size(beside, catalogue).missing] == ["answers.jet_height"]
+
+
 def test_a_timed_bucket_is_a_flow(catalogue):
     van = size(JOBS["soup-kitchen-van"], catalogue)
     assert way(van, "taps").flow_m3s == pytest.approx(2 * 0.005 / 75 + 0.004 / 60)
