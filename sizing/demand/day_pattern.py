@@ -1,22 +1,52 @@
-"""How a day's water is spread over its hours: an instant's peak is not an hour's mean."""
+"""How a day's water is spread over its hours: an instant's peak is not an hour's mean.
+
+The shares by the hour are of the largest hour, from midnight (``data/day_patterns.csv``, with where
+each is from).
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sizing.base import tables
 from sizing.base.units import SECONDS_PER_HOUR
 
-# Share of the largest hour, by the hour of the day: people up at six, at home in the evening
-# (assumed: the usual double hump of a household's water, two low hours in the night).
-HOUSEHOLD = (
-    *(0.15, 0.08, 0.06, 0.06, 0.10, 0.30, 0.75, 1.00, 0.85, 0.65, 0.55, 0.55),
-    *(0.60, 0.50, 0.42, 0.40, 0.48, 0.65, 0.85, 0.90, 0.75, 0.60, 0.45, 0.28),
+Shares = tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class DayPattern:
+    """The hours of one use: 24 shares of its largest hour."""
+
+    code: str
+    label: str
+    shares: Shares
+    source: str
+
+
+PATTERNS = tuple(
+    DayPattern(
+        row["pattern"],
+        row["label"],
+        tuple(float(share) for share in row["shares"].split(";")),
+        row["source"],
+    )
+    for row in tables.rows("day_patterns")
 )
-BUSIEST_HOUR = max(HOUSEHOLD) / sum(HOUSEHOLD)  # of the day's volume
+_BY_CODE = {one.code: one for one in PATTERNS}
+HOUSEHOLD = _BY_CODE["household"].shares
 
 
-def busiest_hour_m3s(daily_volume_m3: float) -> float:
-    """Mean flow of the busiest hour of a household's day [m3/s].
+def shares_of(code: str) -> Shares:
+    """The hours of a use by its code."""
+    return _BY_CODE[code].shares
+
+
+def busiest_hour_m3s(daily_volume_m3: float, shares: Sequence[float] = HOUSEHOLD) -> float:
+    """Mean flow of the busiest hour of a day [m3/s].
 
     >>> round(busiest_hour_m3s(2.4) * 3600, 3)
     0.2
     """
-    return daily_volume_m3 * BUSIEST_HOUR / SECONDS_PER_HOUR
+    return daily_volume_m3 * max(shares) / sum(shares) / SECONDS_PER_HOUR

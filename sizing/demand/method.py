@@ -9,7 +9,7 @@ from typing import Any
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
-from sizing.demand.day_pattern import busiest_hour_m3s
+from sizing.demand.day_pattern import HOUSEHOLD, Shares, busiest_hour_m3s
 from sizing.document.answers import Facts, MissingFact, stands_on
 
 
@@ -73,6 +73,7 @@ class Demand:
     # what people send down in a day [m3], counted or by their fixtures; None: it is no such job,
     # or nobody said
     daily_volume_m3: float | None = None
+    day_shares: Shares = HOUSEHOLD  # by the hour, how that day's volume comes
     steps: tuple[Working, ...] = ()  # what came before the last working, each on its own line
 
     @property
@@ -83,7 +84,7 @@ class Demand:
         """
         if self.daily_volume_m3 is None:
             return self.inflow_m3s
-        return min(self.inflow_m3s, busiest_hour_m3s(self.daily_volume_m3))
+        return min(self.inflow_m3s, busiest_hour_m3s(self.daily_volume_m3, self.day_shares))
 
     def then(self, working: Working, needed_m3s: float, **more: Any) -> Demand:
         """The demand after one step more: raised, held or split, never without saying so."""

@@ -13,6 +13,7 @@ from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.base.water import Water, water
+from sizing.demand.day_pattern import PATTERNS
 from sizing.demand.method import FlowMethod
 from sizing.demand.volume import per_head_by_factor
 from sizing.document.answers import Choice, Facts, Question
@@ -78,6 +79,21 @@ def flow_from(
         "flow",
         default=default,
         choices=(*first, *(Choice(method.code, method.label) for method in methods)),
+    )
+
+
+USE_OF_DAY = "use_of_day"
+
+
+def use_of_day(label: str) -> Question:
+    """Whose hours the day's water keeps: the hour that is busiest follows."""
+    return Question(
+        USE_OF_DAY,
+        label,
+        "flow",
+        default=PATTERNS[0].code,
+        choices=tuple(Choice(one.code, one.label) for one in PATTERNS),
+        help="Spreads the day over its hours, for starts, a failed pump and power cuts.",
     )
 
 

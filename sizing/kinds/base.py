@@ -18,10 +18,12 @@ from sizing.checks.pressure import pressure_limit
 from sizing.checks.solids import bore_check
 from sizing.checks.suction import npsh_limit
 from sizing.checks.velocity import Speeds
+from sizing.demand.day_pattern import HOUSEHOLD, Shares, shares_of
 from sizing.demand.method import Demand, FlowByMethod, FlowMethod, margin_working, take
 from sizing.document.answers import Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import Figure, LegEntry
+from sizing.kinds.asking import USE_OF_DAY
 from sizing.kinds.demands import demands
 from sizing.selection.limit import FarRight, LeastFlow, Limit, MotorLoad, StartsAgainst
 from sizing.selection.requirement import (
@@ -142,6 +144,7 @@ class Kind(ABC):
                 working=margin_working(flow, margin, self.margin_source),
                 mean_inflow_m3s=None if not daily else min(daily / SECONDS_PER_DAY, flow),
                 daily_volume_m3=by_people or None,
+                day_shares=self.day_shares(facts),
             ),
             facts,
             rules,
@@ -277,6 +280,10 @@ class Kind(ABC):
     def day_of_people_m3(self, facts: Facts, rules: Rules) -> float | None:
         """What people send down in a day [m3], counted or estimated; None where none do."""
         return None
+
+    def day_shares(self, facts: Facts) -> Shares:
+        """By the hour, how a day's water comes or is drawn: as a household's, or as told."""
+        return shares_of(facts.choice(USE_OF_DAY)) if facts.asks(USE_OF_DAY) else HOUSEHOLD
 
     def follow_on(self, facts: Facts, demand: Demand) -> FollowOn | None:
         """The job that this one leaves to be done by a pump of its own; None where none is."""

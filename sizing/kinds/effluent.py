@@ -21,7 +21,16 @@ from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.hydraulics.device import Device
-from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import (
+    STATED,
+    flow_from,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+    use_of_day,
+)
 from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions, pit_plan
 
@@ -124,6 +133,7 @@ QUESTIONS = (
         high=1000.0,
         usual=(0.3, 30.0),
     ),
+    use_of_day("It comes from"),
     Question(
         key="doses",
         label="Doses a day",

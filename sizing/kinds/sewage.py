@@ -27,6 +27,7 @@ from sizing.kinds.asking import (
     stated_flow,
     supply,
     temperature,
+    use_of_day,
     volume_of_people_m3,
 )
 from sizing.kinds.base import Situation
@@ -196,6 +197,7 @@ QUESTIONS = (
         shown_when=("people", ()),
     ),
     sewage_peak(shown_when=("people", ())),
+    use_of_day("It comes from"),
     stated_flow("Stated peak flow", (3e-4, 1e-2)),
     flow_from(METHODS),
     margin("1.0 ×", "a peak by units or people holds its own margin"),

@@ -85,6 +85,8 @@ class Well(Kind):
     def bounded(self, demand: Demand, facts: Facts, rules: Rules) -> Demand:
         if _fills_open(facts):
             demand = _by_refill(demand, facts, rules)
+        else:
+            demand = _one_tap_open(demand, rules)
         found = drawn(facts, rules, demand.needed_m3s)
         if found.limited_by == "wanted":
             return demand
@@ -203,6 +205,26 @@ def _by_refill(demand: Demand, facts: Facts, rules: Rules) -> Demand:
         "the open tank carries the peak (see Proof)",
     )
     return demand.then(working, flow, reason="the pump fills an open tank, not the taps")
+
+
+def _one_tap_open(demand: Demand, rules: Rules) -> Demand:
+    """A house's pump runs while somebody draws: never less than one open tap takes (CHO-24).
+
+    People's water of a day is a mean. What was stated, or sprinklers take, stays as it is.
+    """
+    told = {one.code for one in demand.methods if one.flow_m3s is not None}
+    own = {"stated", "spray"} & (told if demand.taken in ("largest", "sum") else {demand.taken})
+    tap = rules.value("CHO-24")
+    if own or demand.needed_m3s >= tap:
+        return demand
+    working = Working(
+        "Flow of one open tap",
+        "the larger of the flow wanted and one open tap",
+        (("wanted", Measure(demand.needed_m3s, "flow")), ("one tap", Measure(tap, "flow"))),
+        Measure(tap, "flow"),
+        "rule CHO-24; a day's mean is not what runs while somebody draws",
+    )
+    return demand.then(working, tap, reason="one open tap takes more than the day's mean")
 
 
 def _at_cut_in(site: Site) -> SystemCurve:

@@ -175,3 +175,9 @@ def asked(
 def factor(key: str, label: str, most: float = 20.0) -> Question:
     """A figure that something told is taken times."""
     return asked(key, label, "count", ("×", "×"), (0.0, most), "1 ×")
+
+
+def clock(seconds: float) -> str:
+    """A moment of the day."""
+    whole = int(seconds)
+    return f"{whole // 3600:02}:{whole % 3600 // 60:02}:{whole % 60:02}"

@@ -10,7 +10,6 @@ from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.base import CheckState, Running
 from sizing.checks.pit import levels, storage_m3
-from sizing.demand.day_pattern import HOUSEHOLD
 from sizing.document.answers import Answers
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.kinds.base import Kind
@@ -69,7 +68,9 @@ def _dwellings(running: Running, cut_s: float) -> Ran:
         reserve_m3=plan.area_m2 * max(at.overflow_m - at.start_m, 0.0),
         flows_m3s=flows,
     )
-    run = run_dwellings(pits, _mean_inflow(running), HOUSEHOLD, cut_s=cut_s, seed=_SEED)
+    run = run_dwellings(
+        pits, _mean_inflow(running), running.demand.day_shares, cut_s=cut_s, seed=_SEED
+    )
     usual, whole = pumps_together(facts), sum(run.seconds_by_number.values())
     heads = [float(running.curve.head_m(flows[n - 1])) for n in (1, max(run.most_at_once, 1))]
     return Ran(
@@ -149,11 +150,12 @@ def _age(running: Running, given: Answers) -> Ran:
     """Four days of the pit, each like the other; the last two are judged."""
     pit = pit_of(running)
     mean = _mean_inflow(running)
-    peak = mean * 24 / sum(HOUSEHOLD)
+    hours = running.demand.day_shares
+    peak = mean * 24 / sum(hours)
     rows = tuple(
         ((day * 24 + hour) * SECONDS_PER_HOUR, share * peak)
         for day in range(_AGE_DAYS)
-        for hour, share in enumerate(HOUSEHOLD)
+        for hour, share in enumerate(hours)
     )
     end = _AGE_DAYS * SECONDS_PER_DAY
     run = run_pit(pit, Inflow(rows), end_s=end, initial_level_m=pit.stop_m)

@@ -12,7 +12,7 @@ from functools import partial
 from sizing.base.message import Measure, Message, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.base import Running
-from sizing.demand.day_pattern import HOUSEHOLD, busiest_hour_m3s
+from sizing.demand.day_pattern import busiest_hour_m3s
 from sizing.document.answers import Answers, MissingFact, Question
 from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Kind
@@ -26,6 +26,7 @@ from sizing.scenarios.base import (
     Ran,
     Scenario,
     asked,
+    clock,
     factor,
 )
 from sizing.scenarios.pit_model import pit_of
@@ -39,9 +40,8 @@ _STORM_H = 3.0  # when it is worst
 _RISES: Shares = ((0.0, 0.3), (1.0, 0.6), (2.0, 1.0))
 _FALLS: Shares = ((0.0, 1.0), (2.0, 0.7), (5.0, 0.5), (10.0, 0.3))  # hours after the worst is over
 _ALL_DAY: Shares = ((0.0, 1.0),)
-_BY_HOUR: Shares = tuple((float(hour), share) for hour, share in enumerate(HOUSEHOLD))
+_BY_HOUR: Shares = ()  # by the hours of those whose water it is
 _CUT_FROM_H = 1.0
-_CUT_WHERE_PEOPLE_ARE_H = 7.0  # the busiest hour of a household
 _SAMPLES = 360
 _WORDS = {
     "start 1": "pump 1 starts",
@@ -108,7 +108,7 @@ def reference_inflow_m3s(running: Running) -> float:
     storm's or a spring's and lasts.
     """
     if _of_people(find_kind(running.job.kind), running):
-        return busiest_hour_m3s(day_of_people_m3(running))
+        return busiest_hour_m3s(day_of_people_m3(running), running.demand.day_shares)
     return running.demand.inflow_m3s
 
 
@@ -124,8 +124,10 @@ def _day(
     assert isinstance(kind, PitKind)  # a pit's scenario applies to nothing else
     pit, most = pit_of(running), reference_inflow_m3s(running) * given.si("times")
     by_people = _of_people(kind, running)
-    shares = _BY_HOUR if by_people and shares is _ALL_DAY else shares
-    begin = (_CUT_WHERE_PEOPLE_ARE_H if by_people else _CUT_FROM_H) * SECONDS_PER_HOUR
+    hours = running.demand.day_shares
+    if shares == _BY_HOUR or (by_people and shares == _ALL_DAY):
+        shares = tuple((float(hour), share) for hour, share in enumerate(hours))
+    begin = (hours.index(max(hours)) if by_people else _CUT_FROM_H) * SECONDS_PER_HOUR
     cuts = ((begin, begin + given.si("out")),) if cut else ()
     found = run_pit(
         pit,
@@ -233,12 +235,6 @@ def _sums(day: Day) -> tuple[tuple[str, Measure | str], ...]:
         ("Highest level", Measure(run.max_level_m, "length")),
         ("Over the inlet", Measure(run.total_above_inlet_s, "time")),
     )
-
-
-def clock(seconds: float) -> str:
-    """A moment of the day."""
-    whole = int(seconds)
-    return f"{whole // 3600:02}:{whole % 3600 // 60:02}:{whole % 60:02}"
 
 
 def _outcome(day: Day, *, failed: bool, must: bool) -> Outcome:
@@ -364,8 +360,8 @@ SCENARIOS = (
     _scenario(
         "out",
         "the power is out",
-        "no power from one o'clock on, from seven where people live, the pit at its start level,"
-        " while what was told comes in, of people their day's volume",
+        "no power from one o'clock on, from the busiest hour where people live, the pit at its"
+        " start level, while what was told comes in, of people their day's volume",
         partial(_run, shares=_ALL_DAY, cut=True),
         asks=(OUT, TIMES),
     ),

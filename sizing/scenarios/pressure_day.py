@@ -17,7 +17,6 @@ from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
 from sizing.checks.base import CheckState, Running
 from sizing.checks.booster_control import flow_at_pressure_m3s, set_point_pa
 from sizing.checks.well import shortest_run
-from sizing.demand.day_pattern import HOUSEHOLD
 from sizing.demand.fixture_methods import counts
 from sizing.demand.fixtures import running_chance
 from sizing.document.answers import Answers, MissingFact
@@ -25,7 +24,7 @@ from sizing.hydraulics.system_curve import SystemCurve
 from sizing.kinds.base import Kind
 from sizing.kinds.well_questions import daily_volume_m3
 from sizing.operating_point.one import operating_point
-from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked
+from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked, clock
 from sizing.simulation.delivery import Pump
 from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
 from sizing.simulation.pressure_tank import (
@@ -39,7 +38,7 @@ from sizing.simulation.pressure_tank import (
 
 _SEED = 20_26
 _USE_S = 60.0  # of a tap, assumed
-_BUSY, _SERVING = 0.05, 0.3  # share of the busiest hour that a tap runs, where nothing says more
+_BUSY = 0.05  # share of the busiest hour that a tap runs, where nothing says more
 _SERVING_HOURS = (0.0,) * 10 + (1.0,) * 5 + (0.0,) * 9  # of a van or a stall
 _HALVINGS = 24
 _MUCH_SHORT = 0.05  # of what is wanted: less is a moment in which all taps run
@@ -159,11 +158,14 @@ def _taps(running: Running) -> tuple[Tap, ...]:
     """The outlets of a job, each as often in use as its own schedule says."""
     facts, rules = running.facts, running.rules
     if facts.asks("accumulator"):
-        return tuple(
-            Tap(row.si("count"), row.si("flow"), _SERVING, _USE_S)
+        known = [
+            (row.si("count"), row.si("flow"))
             for row in facts.rows("taps")
             if row.optional("count") and row.optional("flow")
-        )
+        ] or [(1.0, running.demand.inflow_m3s)]
+        most_m3 = sum(count * flow for count, flow in known) * sum(_SERVING_HOURS) * 3600.0
+        busy = min(facts.si("day_volume") / most_m3, 1.0)  # asked: a tap's flow tells no day
+        return tuple(Tap(count, flow, busy, _USE_S) for count, flow in known)
     if facts.asks("vessel"):
         try:
             named = counts(facts)
@@ -175,14 +177,35 @@ def _taps(running: Running) -> tuple[Tap, ...]:
     told = facts.optional("outlets")
     outlets = max(running.demand.inflow_m3s / each, 1.0) if told is None else told
     day_m3 = daily_volume_m3(facts, rules)
-    all_day = outlets * each * sum(HOUSEHOLD) * SECONDS_PER_HOUR
+    all_day = outlets * each * sum(running.demand.day_shares) * SECONDS_PER_HOUR
     return (Tap(outlets, each, min(day_m3 / all_day, 1.0) if day_m3 else _BUSY, _USE_S),)
 
 
 def _day(running: Running, given: Answers) -> Ran:
     found = _switched(running)
-    hours = _SERVING_HOURS if running.facts.asks("accumulator") else HOUSEHOLD
-    return _run(found, day_of_taps(_taps(running), hours, seed=_SEED), SECONDS_PER_DAY)
+    hours = _SERVING_HOURS if running.facts.asks("accumulator") else running.demand.day_shares
+    rows = day_of_taps(_taps(running), hours, seed=_SEED)
+    holds = running.facts.optional("tank_holds") if running.facts.asks("tank_holds") else None
+    ran = _run(found, rows, SECONDS_PER_DAY)
+    return ran if holds is None else _out_of_a_tank(ran, rows, holds)
+
+
+def _out_of_a_tank(ran: Ran, rows: tuple[tuple[float, float], ...], holds_m3: float) -> Ran:
+    """The same day out of a tank that nobody fills: when it is empty."""
+    drawn, ends = 0.0, [*(time for time, _ in rows[1:]), ran.end_s]
+    for (begin, flow), end in zip(rows, ends, strict=True):
+        if flow > 0 and drawn + flow * (end - begin) > holds_m3:
+            said = message(
+                "The tank's {holds} are drawn by {at}.",
+                holds=Measure(holds_m3, "volume"),
+                at=clock(begin + (holds_m3 - drawn) / flow),
+            )
+            outcome = ran.outcome
+            if outcome.state == "hold":
+                outcome = Outcome("watch", said, "Fill it before that, or take a larger tank.")
+            return replace(ran, outcome=outcome)
+        drawn += flow * (end - begin)
+    return ran
 
 
 def _steady(running: Running, given: Answers) -> Ran:
@@ -360,7 +383,7 @@ def _tank_alone(running: Running, given: Answers) -> Ran:
     found = _switched(running)
     tank = found.tank
     holds = tank.tank_volume_m3 - tank.air_m3(tank.cut_in_pa)
-    hours = _SERVING_HOURS if running.facts.asks("accumulator") else HOUSEHOLD
+    hours = _SERVING_HOURS if running.facts.asks("accumulator") else running.demand.day_shares
     begin = given.si("clock")
     rows = [
         (max(time - begin, 0.0), draw)
@@ -419,8 +442,8 @@ SCENARIOS = (
         "taps",
         "a day of taps",
         "each outlet is opened at random for about a minute, by the hours of a household, as often"
-        " as its schedule or the day's water says (else 5 % of the busiest hour; a van's taps run"
-        " 30 % of five hours); the same day each time",
+        " as its schedule or the day's water says (else 5 % of the busiest hour; a van's day is"
+        " drawn between ten and three); the same day each time",
         _has_a_tank,
         _day,
     ),

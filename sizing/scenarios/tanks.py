@@ -7,7 +7,6 @@ from sizing.base.message import Measure, message
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.checks.base import Running
 from sizing.checks.pit import levels
-from sizing.demand.day_pattern import HOUSEHOLD
 from sizing.document.answers import Answers
 from sizing.kinds.base import Kind
 from sizing.kinds.pit import pit_plan
@@ -65,10 +64,10 @@ def _two_tanks(running: Running, given: Answers) -> Ran:
         system_k_s2_m5=0.0,
         entry_m=entry,
     )
-    mean = drawn / SECONDS_PER_DAY
+    mean, hours = drawn / SECONDS_PER_DAY, running.demand.day_shares
     draws = tuple(
-        (hour * SECONDS_PER_HOUR, mean * share * 24 / sum(HOUSEHOLD))
-        for hour, share in enumerate(HOUSEHOLD)
+        (hour * SECONDS_PER_HOUR, mean * share * 24 / sum(hours))
+        for hour, share in enumerate(hours)
     )
     run = run_two_tanks(
         tanks,
@@ -157,7 +156,7 @@ def _of_tanks(run: TwoTanksRun) -> Outcome:
 def _dosing(running: Running, given: Answers) -> Ran:
     facts, at = running.facts, levels(running.facts)
     day = facts.si("daily_volume") * given.si("times")
-    doses = facts.si("doses")
+    doses, hours = facts.si("doses"), running.demand.day_shares
     tank = DosingTank(
         area_m2=pit_plan(facts).area_m2,
         low_m=at.stop_m,
@@ -170,10 +169,10 @@ def _dosing(running: Running, given: Answers) -> Ran:
     inflow = tuple(
         (
             (number * 24 + hour) * SECONDS_PER_HOUR,
-            day / SECONDS_PER_DAY * share * 24 / sum(HOUSEHOLD),
+            day / SECONDS_PER_DAY * share * 24 / sum(hours),
         )
         for number in range(2)
-        for hour, share in enumerate(HOUSEHOLD)
+        for hour, share in enumerate(hours)
     )
     run = run_dosing(tank, inflow, end_s=2 * SECONDS_PER_DAY, level_m=at.start_m)
     line = Line("level in the dosing tank", "length", tuple(run.levels))

@@ -103,6 +103,16 @@ WITNESSES = [
             "WEL-14 usual",
         ),
     ),
+    (
+        "plant-nursery-well",
+        (
+            ("answers.outlets", ""),
+            ("answers.spray_flow", ""),
+            ("answers.flow_from", "day"),
+            ("answers.garden", ""),
+        ),
+        ("CHO-24 usual",),
+    ),
     ("observatory-solar-well", (), ("SOL-01 usual", "SOL-02 usual")),
     (
         "converted-mill",
