@@ -52,6 +52,8 @@ def pdf_of_page(html: str) -> bytes:
     from weasyprint import HTML
     from weasyprint.urls import URLFetcher
 
+    if _LONG_WORD.search(html):
+        html = html.replace("</head>", f"<style>{_BROKEN}</style></head>", 1)
     fetcher = URLFetcher(allowed_protocols=["file", "data"])
     pdf: bytes = HTML(
         string=emoji_named(html), base_url=_STATIC.as_uri() + "/", url_fetcher=fetcher
@@ -59,6 +61,10 @@ def pdf_of_page(html: str) -> bytes:
     return pdf
 
 
+# in the text between tags; wider than a column of a table may be
+_LONG_WORD = re.compile(r">[^<>]*?[^\s<>{};\-]{28}[^<>]*<")
+# not for every paper: it makes the layout half as slow again
+_BROKEN = "body { overflow-wrap: anywhere }"
 # pictographs, with what colours and joins them: no font that ships has them
 _EMOJI = re.compile(
     "[\U0001f000-\U0001faff\U0001f1e6-\U0001f1ff][\ufe0f\u200d\U0001f3fb-\U0001f3ff]*"
