@@ -51,6 +51,7 @@ def papers(database: str) -> list[bytes]:
         return [bytes(pdf) for (pdf,) in held.execute("select pdf from paper_paper order by id")]
 
 
+@pytest.mark.nightly
 def test_filled_backed_up_destroyed_and_restored_on_another_port(paper, here, elsewhere, tmp_path):
     file = tmp_path / "all.backup"
     assert run("save", file, here).returncode == 0
@@ -128,6 +129,7 @@ def test_a_going_back_that_fails_half_way_leaves_all_as_it_was(paper, here, else
     assert not [one for one in names if "_back_" in one or "_before_" in one]
 
 
+@pytest.mark.nightly
 def test_a_replica_follows_and_takes_the_place_of_the_first(elsewhere, folder):
     port, place = standing.free_port(), folder / "second"
     with psycopg.connect(elsewhere, autocommit=True) as first:
