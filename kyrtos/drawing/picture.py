@@ -185,7 +185,7 @@ def _marks(d: Drawing) -> list[Mark]:
     inner, outer = d.sides()
     found = []
     for level in d.place.levels:
-        if level.code in ("start", "alarm", "inlet"):
+        if level.code in ("start", "lag", "alarm", "inlet"):
             found.append(
                 Mark(
                     level.code,

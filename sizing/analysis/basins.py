@@ -16,7 +16,7 @@ from sizing.analysis.changed import Known, NotYet
 from sizing.base import tables
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Running
-from sizing.checks.pit import drain_back_m3, levels, turns
+from sizing.checks.pit import drain_back_m3, lag_level_m, levels, turns
 from sizing.kinds.pit import PitKind, pit_plan
 from sizing.storage.basin_build import Flotation, Room, flotation, passes_hatch, room
 from sizing.storage.basin_design import Candidate, Wanted, candidate, candidates, largest_pump_m3s
@@ -175,13 +175,12 @@ def basins(
 def _as_it_is(running: Running, diameter_m: float, wanted: Wanted) -> Candidate:
     """The pit that is there with the floats where the job has them."""
     at = levels(running.facts)
-    lag = running.facts.optional("lag_level") if running.facts.asks("lag_level") else None
     return Candidate(
         diameter_m=diameter_m,
         depth_m=at.overflow_m,
         stop_m=at.stop_m,
         start_m=at.start_m,
-        lag_m=lag,
+        lag_m=lag_level_m(running.facts),
         alarm_m=at.alarm_m,
         inlet_m=at.inlet_m,
         asked_above_alarm_m=wanted.inlet_above_alarm_m,

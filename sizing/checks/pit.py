@@ -145,6 +145,11 @@ def levels(facts: Facts) -> Levels:
     )
 
 
+def lag_level_m(facts: Facts) -> float | None:
+    """Where a second pump starts [m]; None where that is not asked or not told."""
+    return facts.optional("lag_level") if facts.asks("lag_level") else None
+
+
 def holds_back(running: Site) -> bool:
     """Whether a check valve keeps the outlet from running back."""
     return any(entry.fitting in _CHECK_VALVES for leg in running.legs for entry in leg.fittings)
@@ -211,7 +216,7 @@ def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
             )
             + " Between its levels the pit holds {storage}"
             + ("." if of_people else "; {least} is the least for that.")
-            + ("" if alone is None else " Both start together here; one alone starts {alone}."),
+            + _of_one_alone(running, alone),
             alone=Measure(alone or 0.0, "frequency"),
             rule=_rule_of_most(running, rules, most),
             inflow=Measure(inflow, "flow"),
@@ -244,6 +249,14 @@ def _starts(running: Running, worked: Basin, rules: PitRules) -> Check:
         weight="must",
         about="site" if not at_most(at_need, most) else "pump",
     )
+
+
+def _of_one_alone(running: Running, alone: float | None) -> str:
+    if alone is None:
+        return ""
+    if lag_level_m(running.facts) is None:
+        return " Both start together here; one alone starts {alone}."
+    return " One alone starts {alone}, until the second's own level is reached."
 
 
 def _rule_of_most(running: Running, rules: PitRules, most: float) -> str:
@@ -344,7 +357,7 @@ def _levels(site: Site, plan: Plan) -> Iterator[Check]:
         "Set it about 100 mm over the start, and under what it warns of.",
         about="site",
     )
-    lag = facts.optional("lag_level") if facts.asks("lag_level") else None
+    lag = lag_level_m(facts)
     if lag is not None:
         yield Check(
             "lag",

@@ -41,7 +41,7 @@ from sizing.selection.sweep import Wanted
 class Level:
     """A level worth drawing at the place the water is drawn from."""
 
-    code: Literal["floor", "stop", "start", "alarm", "inlet", "rim", "static"]
+    code: Literal["floor", "stop", "start", "lag", "alarm", "inlet", "rim", "static"]
     label: str
     elevation_m: float
     path: str = ""  # of the field that it stands in, where moving it means changing that figure

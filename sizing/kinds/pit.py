@@ -240,11 +240,12 @@ class PitKind(Kind):
         for code, key, label in (
             ("stop", "stop_level", "stop"),
             ("start", "start_level", "start"),
+            ("lag", "lag_level", "second starts"),
             ("alarm", "alarm_level", "alarm"),
             ("inlet", "inlet_level", "inlet"),
             ("rim", "pit_depth", "rim"),
         ):
-            level = facts.optional(key)
+            level = facts.optional(key) if facts.asks(key) else None
             if level is not None:
                 # the codes above are the literals
                 yield Level(code, label, level, f"answers.{key}")  # type: ignore[arg-type]

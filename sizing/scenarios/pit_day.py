@@ -43,6 +43,7 @@ _ALL_DAY: Shares = ((0.0, 1.0),)
 _BY_HOUR: Shares = ()  # by the hours of those whose water it is
 _CUT_FROM_H = 1.0
 _SAMPLES = 360
+_APART_M = 1e-3  # levels nearer than that are one on the chart
 _WORDS = {
     "start 1": "pump 1 starts",
     "start 2": "pump 2 starts",
@@ -200,10 +201,11 @@ def _wet_night(running: Running, given: Answers) -> Ran:
 def level_marks(pit: Pit) -> tuple[Mark, ...]:
     """The pit's levels with their names."""
     found = [Mark("stop", "stops", pit.stop_m), Mark("start", "starts", pit.start_m)]
-    if pit.lag_start_m is not None and pit.lag_start_m != pit.alarm_m:
-        found.append(Mark("start", "second starts", pit.lag_start_m))
+    second = pit.lag_start_m
+    if second is not None and second != pit.alarm_m and second - pit.start_m > _APART_M:
+        found.append(Mark("start", "second starts", second))
     found += [Mark("alarm", "alarm", pit.alarm_m), Mark("rim", "overflows", pit.rim_m)]
-    if abs(pit.inlet_m - pit.rim_m) > 1e-3:
+    if abs(pit.inlet_m - pit.rim_m) > _APART_M:
         found.append(Mark("inlet", "inlet", pit.inlet_m))
     return tuple(found)
 

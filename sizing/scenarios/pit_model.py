@@ -7,25 +7,32 @@ two Q2 is taken as linear in the level (exact where both are parabolas; on the d
 
 from __future__ import annotations
 
+import math
+
 from scipy.optimize import brentq
 
 from sizing.checks.base import Running
-from sizing.checks.pit import drain_back_m3, levels, turns
+from sizing.checks.pit import drain_back_m3, lag_level_m, levels, turns
 from sizing.kinds.pit import pit_plan
+from sizing.pump.curve import PumpCurve, one_of
 from sizing.simulation.delivery import Against, Pump
 from sizing.simulation.pit import Pit
 from sizing.simulation.plan_area import AreaByLevel
+from sizing.storage.basin import Levels
+
+_AT_ONCE_M = 1e-6  # over the start level: both start together
 
 
 def pit_of(running: Running) -> Pit:
-    """The pit of a job with the pump that was chosen.
+    """The pit of a job with the pump that was chosen, or two of it.
 
-    Two units where one stands by: they take turns, and both run from the alarm level on.
+    Two that run together, or one where one stands by, take turns. The second starts at its own
+    level where that is told; else with the first, or where it stands by at the alarm. More than two
+    together start and stop as one.
     """
     at = levels(running.facts)
-    units = 2 if turns(running) > 1 else 1
-    pump, against = _local(running, at.stop_m, at.overflow_m, units)
-    lag = at.alarm_m if units == 2 and at.start_m < at.alarm_m < at.overflow_m else None
+    curve, units, second_m = _units(running, at)
+    pump, against = _local(running, curve, at.stop_m, at.overflow_m, units)
     area = AreaByLevel.upright(pit_plan(running.facts).area_m2)
     inlet = min(at.inlet_m, at.overflow_m - 1e-6)
     return Pit(
@@ -37,18 +44,35 @@ def pit_of(running: Running) -> Pit:
         rim_m=at.overflow_m,
         pumps=(pump,) * units,
         against=against,
-        lag_start_m=lag,
+        lag_start_m=second_m if at.start_m < second_m < at.overflow_m else None,
         alternating=units == 2,
         drain_back_m3=drain_back_m3(running),
     )
 
 
-def flow_at_level(running: Running, level_m: float, stop_m: float, units: int = 1) -> float:
+def _units(running: Running, at: Levels) -> tuple[PumpCurve, int, float]:
+    """The curve of one unit, how many there are, and where the second starts [m]."""
+    job, told = running.job, lag_level_m(running.facts)
+    if job.arrangement == "parallel" and running.running == 2 and not job.standby:
+        one = one_of(running.curve, "parallel", 2)
+        return one, 2, at.start_m + _AT_ONCE_M if told is None else told
+    if turns(running) > 1:
+        return running.curve, 2, at.alarm_m if told is None else told
+    return running.curve, 1, math.nan
+
+
+def flow_at_level(
+    running: Running,
+    level_m: float,
+    stop_m: float,
+    units: int = 1,
+    curve: PumpCurve | None = None,
+) -> float:
     """What the pump gives with the water at a level, its curve against the run's [m3/s].
 
     Nothing where it would run left of the curve's first point: what it gives there is not stated.
     """
-    curve, rise = running.curve, level_m - stop_m
+    curve, rise = curve or running.curve, level_m - stop_m
 
     def spare(flow: float) -> float:
         return float(curve.head_m(flow / units)) - running.system.head_at(flow) + rise
@@ -59,18 +83,20 @@ def flow_at_level(running: Running, level_m: float, stop_m: float, units: int = 
     return last if spare(last) >= 0 else float(brentq(spare, first, last, xtol=1e-12))
 
 
-def _local(running: Running, stop_m: float, rim_m: float, units: int) -> tuple[Pump, Against]:
+def _local(
+    running: Running, curve: PumpCurve, stop_m: float, rim_m: float, units: int
+) -> tuple[Pump, Against]:
     """A parabola through what the pump gives at the stop level and at the rim.
 
     With two units, what both give together parts it into the pump's share and the run's.
     """
-    low = max(flow_at_level(running, stop_m, stop_m), 1e-9)
-    high = max(flow_at_level(running, rim_m, stop_m), low * (1 + 1e-6))
+    low = max(flow_at_level(running, stop_m, stop_m, 1, curve), 1e-9)
+    high = max(flow_at_level(running, rim_m, stop_m, 1, curve), low * (1 + 1e-6))
     c = (rim_m - stop_m) / (high**2 - low**2)
     floor = stop_m - c * low**2
     b, k = c, 0.0
     if units == 2:
-        both = max(flow_at_level(running, stop_m, stop_m, 2), low * (1 + 1e-9))
+        both = max(flow_at_level(running, stop_m, stop_m, 2, curve), low * (1 + 1e-9))
         together = (stop_m - floor) / both**2  # b / 4 + k
         b = min(max((c - together) * 4 / 3, 1e-9), c)
         k = c - b

@@ -11,10 +11,13 @@ from sizing.base.errors import EditError
 from sizing.document import intake
 from sizing.document.edit import edit, text_at
 from sizing.document.job import Figure, JobFileError
+from sizing.kinds import kinds
 from sizing.kinds.well_questions import daily_volume_m3
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
+from sizing.pump.curve import one_of
 from sizing.scenarios import SCENARIOS, kept_checks, scenarios
+from sizing.scenarios.pit_day import level_marks
 from sizing.scenarios.pit_model import flow_at_level, pit_of
 from sizing.simulation.delivery import delivery
 from sizing.size import size
@@ -57,6 +60,44 @@ def test_the_flow_between_stop_and_rim_is_that_of_the_curves(name):
         level = pit.stop_m + (pit.rim_m - pit.stop_m) * part / 10
         exact = flow_at_level(running, level, pit.stop_m)
         assert ours.flow_m3s(level) == pytest.approx(exact, rel=4e-3)
+
+
+def together(*edits):
+    """The changing rooms with two pumps that run together."""
+    job = base("04").sizing.job.model_copy(
+        update={"arrangement": "parallel", "running_pumps": 2, "standby": 0, "pump": ""}
+    )
+    for path, text in edits:
+        job = edit(job, path, text).job
+    return size(job, PUMPS).running
+
+
+def test_two_that_run_together_are_two_with_the_second_at_its_own_level():
+    both = pit_of(together())
+    assert (len(both.pumps), both.alternating) == (2, True)
+    assert both.lag_start_m - both.start_m == pytest.approx(0.0, abs=1e-3)
+    running = together(("answers.lag_level", "820 mm"))
+    pit = pit_of(running)
+    assert pit.lag_start_m == pytest.approx(0.82)
+    for units in (1, 2):
+        ours = delivery(list(pit.pumps[:units]), pit.against)
+        curve = one_of(running.curve, "parallel", 2)
+        exact = flow_at_level(running, pit.stop_m, pit.stop_m, units, curve)
+        assert ours.flow_m3s(pit.stop_m) == pytest.approx(exact, rel=4e-3)
+    assert "second starts" in [one.label for one in level_marks(pit)]
+    place = kinds()["sewage"].place(running.facts, running.rules)
+    assert [one.elevation_m for one in place.levels if one.code == "lag"] == [0.82]
+    found = SCENARIOS["ordinary"].run(running, SCENARIOS["ordinary"].answers({}))
+    assert found.outcome.state != "fail"
+    assert dict(found.sums)["Pump 2 starts"] != "0 times"  # they take turns
+
+
+def test_one_that_stands_by_helps_from_its_own_level_where_that_is_told():
+    job = base("04").sizing.job.model_copy(update={"arrangement": "single", "standby": 1})
+    told = edit(job, "answers.lag_level", "820 mm").job
+    assert pit_of(size(told, PUMPS).running).lag_start_m == pytest.approx(0.82)
+    plain = size(edit(job, "answers.lag_level", "").job, PUMPS).running
+    assert pit_of(plain).lag_start_m == pytest.approx(plain.facts.si("alarm_level"))
 
 
 @pytest.mark.parametrize("name", PITS)
