@@ -10,6 +10,7 @@ import json
 import sys
 from pathlib import Path
 
+from sizing.analysis.cures import cures
 from sizing.base.errors import SizingError
 from sizing.document.intake import take_in
 from sizing.pump.catalogue import Catalogue
@@ -52,8 +53,9 @@ def main(arguments: list[str] | None = None) -> int:
                 f"{given.catalogue}, line {row.line}, left out: {'; '.join(row.problems)}",
                 file=sys.stderr,
             )
-    sizing = size(taken_in.job, Catalogue([row.pump for row in rows if row.pump]))
-    print(json.dumps(report(sizing), indent=2, ensure_ascii=False))
+    catalogue = Catalogue([row.pump for row in rows if row.pump])
+    sizing = size(taken_in.job, catalogue)
+    print(json.dumps(report(sizing, cures(sizing, catalogue)), indent=2, ensure_ascii=False))
     if sizing.missing:
         return 2
     return _EXIT_CODES[state_of(sizing)]

@@ -25,9 +25,9 @@ from kyrtos.jobs.models import Job, Recheck, Revision, State
 from kyrtos.shops import quota, trouble
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import terms_of
-from sizing.analysis.cures import cures
+from sizing.analysis.cures import Cure, cures
 from sizing.analysis.follow_on import job_of
-from sizing.base.message import Message
+from sizing.base.errors import GoneError
 from sizing.document import job as document
 from sizing.document.differences import differences
 from sizing.document.edit import edit, text_at
@@ -158,9 +158,28 @@ def size_alone(shop: Shop, content: document.JobDocument, job: Job | None = None
     return trouble.alone(shop, about, lambda: size_document(shop, content), None, pk)
 
 
-def cures_of(shop: Shop, sizing: Sizing) -> tuple[Message, ...]:
+def cures_of(shop: Shop, sizing: Sizing) -> tuple[Cure, ...]:
     """What would let a pump of the shop fit, where none does."""
     return cures(sizing, catalogue_of(shop))
+
+
+def take_cure(*, job: Job, user: User, page: str, key: str) -> Saved:
+    """Change a job as a cure was tried on it; one undo takes all of it back.
+
+    Raises
+    ------
+    GoneError
+        The job is another since the cure was told: it would not do what it said.
+    """
+
+    def apply(content: document.JobDocument) -> document.JobDocument:
+        found = cures_of(job.shop, size_document(job.shop, content))
+        cure = next((one for one in found if one.key == key), None)
+        if cure is None:
+            raise GoneError("the job was changed since that was worked out: look at it again")
+        return cure.job
+
+    return change(job=job, user=user, path="", page=page, apply=apply)
 
 
 _NONE_NEEDED = "none needed"

@@ -24,10 +24,11 @@ from kyrtos.worksheet.sheet_views import (
     TapeRow,
     WorkingView,
 )
+from sizing.analysis.cures import Cure
 from sizing.analysis.typical import TypicalSite, typical_site
 from sizing.base import units
 from sizing.base.failure import Parts
-from sizing.base.message import Message, message
+from sizing.base.message import message
 from sizing.base.reader import current
 from sizing.base.units import System
 from sizing.demand.method import FlowByMethod
@@ -35,7 +36,7 @@ from sizing.document import build_route, edit
 from sizing.document.answers import Choice
 from sizing.document.job import JobDocument, LegEntry
 from sizing.results.head_breakdown import BreakdownLine, as_text
-from sizing.results.verdict import Verdict, verdict
+from sizing.results.verdict import Verdict, best_of, verdict
 from sizing.size import Sizing
 
 _METHODS = (
@@ -65,12 +66,12 @@ def sheet(
     currency: str,
     home: System = "metric",
     conflict: Conflict | None = None,
-    cures: tuple[Message, ...] = (),
+    cures: tuple[Cure, ...] = (),
 ) -> Sheet:
     """The worksheet of a sizing, in the job's units; ``home`` is what US units change back to."""
     parts = Parts(sizing.failures)
     part, system = parts.part, sizing.job.units
-    told = part("the verdict", lambda: verdict(sizing), _UNTOLD)
+    told = part("the verdict", lambda: verdict(sizing, best_of(cures)), _UNTOLD)
     wide = part("the picture", lambda: picture(sizing, system, WIDE), None)
     unknown = wide is None and bool(sizing.missing)
     typical = None

@@ -6,9 +6,10 @@ from functools import partial
 
 from kyrtos.worksheet.dialogs import buttons
 from kyrtos.worksheet.sheet_views import CandidateView, CheckView, Choosing, WorkingView
+from sizing.analysis.cures import Cure
 from sizing.base import units
 from sizing.base.failure import Parts
-from sizing.base.message import Message, Working
+from sizing.base.message import Working
 from sizing.base.units import System
 from sizing.checks.base import CHECK_WORDS, Check
 from sizing.selection.match import Candidate, Match
@@ -26,7 +27,7 @@ def working(made: Working, system: System) -> WorkingView:
     )
 
 
-def choosing(sizing: Sizing, currency: str, cures: tuple[Message, ...], parts: Parts) -> Choosing:
+def choosing(sizing: Sizing, currency: str, cures: tuple[Cure, ...], parts: Parts) -> Choosing:
     """The pumps of a sizing: those that fit, might do or nearly do, and why the rest is out."""
     match = sizing.match or Match((), (), 0, 0)
     system = sizing.job.units
@@ -50,7 +51,7 @@ def choosing(sizing: Sizing, currency: str, cures: tuple[Message, ...], parts: P
         to_ask=listed(match.to_ask),
         ask_count=match.ask_count,
         nearest=listed(nearest_beside(sizing.match)),
-        cures=tuple(cure.text(system) for cure in cures),
+        cures=tuple((one.key, one.said.text(system)) for one in cures),
     )
 
 

@@ -25,10 +25,10 @@ from kyrtos.shops import trouble
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.glyphs import words
 from kyrtos.worksheet.sheet import sheet
+from sizing.analysis.cures import Cure
 from sizing.analysis.follow_on import follow_on
 from sizing.base.errors import GoneError, SizingError
 from sizing.base.failure import Parts
-from sizing.base.message import Message
 from sizing.base.units import System
 from sizing.document import edit_structure
 from sizing.document import job as document
@@ -99,7 +99,7 @@ def _shown(
 ) -> HttpResponse:
     """As a fragment for htmx, else as the whole page."""
     shop, parts = request.membership.shop, Parts()
-    untold: tuple[Message, ...] = ()
+    untold: tuple[Cure, ...] = ()
     cures = parts.part("what would cure it", lambda: services.cures_of(shop, sizing), untold)
     made = sheet(
         sizing, currency=shop.currency, home=_home(request), conflict=conflict, cures=cures
@@ -223,6 +223,22 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
 
 @require_POST
 @may("edit job")
+def cure(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Take what was told as helping, whole: one undo takes it back."""
+    try:
+        saved = services.take_cure(
+            job=find_job(request, job_id),
+            user=user_of(request),
+            page=request.POST.get("page", "")[:40],
+            key=request.POST.get("cure", ""),
+        )
+    except SizingError as problem:
+        return _refused(problem)
+    return answer(request, saved.job, saved.document)
+
+
+@require_POST
+@may("edit job")
 def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     """Add or remove a row of a list."""
     job, key, row = (
@@ -284,7 +300,8 @@ def result(request: ShopRequest, job_id: UUID) -> HttpResponse:
     job, shop = find_job(request, job_id), request.membership.shop
     sizing = services.size_document(shop, services.current(job))
     trouble.note(shop, sizing.failures, job.pk)
-    return _file(report(sizing), f"{slugify(job.title) or 'job'}-sizing.json")
+    cures = services.cures_of(shop, sizing)
+    return _file(report(sizing, cures), f"{slugify(job.title) or 'job'}-sizing.json")
 
 
 def _file(content: dict[str, object], name: str) -> HttpResponse:

@@ -55,6 +55,19 @@ def message(template: str, **values: Filling) -> Message:
     return Message(template, values)
 
 
+def joined(*sentences: Message, between: str = " ") -> Message:
+    """Sentences as one, each with its own values."""
+    values: dict[str, Filling] = {}
+    template = []
+    for index, sentence in enumerate(sentences):
+        named = {key: f"{key}_{index}" for key in sentence.values}
+        template.append(
+            sentence.template.format(**{key: "{" + new + "}" for key, new in named.items()})
+        )
+        values |= {named[key]: value for key, value in sentence.values.items()}
+    return Message(between.join(template), values)
+
+
 def apart(height_m: float, above: str = "over", below: str = "under") -> Message:
     """How far something stands over another, or under it: no height is told with a minus."""
     side = below if height_m < 0 else above

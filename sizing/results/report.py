@@ -6,6 +6,7 @@ SI numbers with their units in the names, sentences in the job's units.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from sizing.base.units import System
@@ -13,17 +14,20 @@ from sizing.checks.base import Check
 from sizing.demand.method import Demand, FlowByMethod
 from sizing.hydraulics.system_curve import Ledger
 from sizing.results.head_breakdown import HeadBreakdown
-from sizing.results.verdict import verdict
+from sizing.results.verdict import Helps, best_of, verdict
 from sizing.selection.match import Candidate, Match
 from sizing.size import Chosen, Sizing
 
 FORMAT = "kyrtos-sizing/1"
 
 
-def report(sizing: Sizing) -> dict[str, Any]:
-    """Everything found, fit for ``json.dumps``; a number that is not finite becomes null."""
+def report(sizing: Sizing, helps: Sequence[Helps] = ()) -> dict[str, Any]:
+    """Everything found, fit for ``json.dumps``; a number that is not finite becomes null.
+
+    ``helps``: what would let a pump fit where none does, the best first.
+    """
     system, recommended = sizing.job.units, sizing.recommended
-    said = verdict(sizing)
+    said = verdict(sizing, best_of(helps))
     content = {
         "format": FORMAT,
         "verdict": {
@@ -50,6 +54,7 @@ def report(sizing: Sizing) -> dict[str, Any]:
         "match": sizing.match and _match(sizing.match, system),
         "checks": [_check(check, system) for check in sizing.checks],
         "missing": [{"path": missing.path, "label": missing.label} for missing in sizing.missing],
+        "cures": [one.said.text(system) for one in helps],
         "problems": list(sizing.problems),
         "failures": [one.about for one in sizing.failures],
     }

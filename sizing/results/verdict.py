@@ -6,10 +6,11 @@ What is needed, what was picked, where it will run, what to look out for.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Protocol
 
-from sizing.base.message import Filling, Measure, Message, message
+from sizing.base.message import Measure, Message, joined, message
 from sizing.checks.base import Check
 from sizing.selection.chance import sure_of_it
 from sizing.selection.match import Candidate
@@ -45,8 +46,25 @@ class Verdict:
     worries: tuple[tuple[State, Message], ...]
 
 
-def verdict(sizing: Sizing) -> Verdict:
-    """The verdict on a sizing, whole or not."""
+class Helps(Protocol):
+    """Something tried that would help, as :mod:`sizing.analysis.cures` finds it."""
+
+    @property
+    def what(self) -> Message:
+        """What to change."""
+
+    @property
+    def said(self) -> Message:
+        """What to change, and what would then be."""
+
+
+def best_of(helps: Sequence[Helps]) -> Message | None:
+    """The first of what would help, for the headline."""
+    return helps[0].what if helps else None
+
+
+def verdict(sizing: Sizing, best: Message | None = None) -> Verdict:
+    """The verdict on a sizing, whole or not; with the ``best`` cure that was tried, if any."""
     found = reasons(sizing)
     worries = tuple((one.state, one.said) for one in found)
     state = _state(sizing, found)
@@ -62,12 +80,13 @@ def verdict(sizing: Sizing) -> Verdict:
     if sizing.no_pump_needed is not None and sizing.chosen is None:
         return Verdict(state, sizing.no_pump_needed, worries)
     if _broke(sizing):
-        return Verdict(state, _joined(needs, _not_worked_out(sizing)), worries)
+        return Verdict(state, joined(needs, _not_worked_out(sizing)), worries)
     if sizing.chosen is None or not (sizing.chosen.fits or sizing.chosen.by_person):
         said = [_fault(one) for one in sizing.site_faults[:1]]
-        return Verdict(state, _joined(needs, *said, _nothing(sizing)), worries)
+        helps = [] if best is None else [joined(message("What would help:"), _ended(best))]
+        return Verdict(state, joined(needs, *said, _nothing(sizing), *helps), worries)
     return Verdict(
-        state, _joined(needs, *_first(found), _runs(sizing, sizing.chosen), *_rest(found)), worries
+        state, joined(needs, *_first(found), _runs(sizing, sizing.chosen), *_rest(found)), worries
     )
 
 
@@ -178,7 +197,7 @@ def _rest(found: tuple[Reason, ...]) -> list[Message]:
         for one in named
     ]
     word = message("To be asked:" if state == "ask" else "Watch:")
-    return [_joined(word, _ended(_joined(*labels, between="; ")))]
+    return [joined(word, _ended(joined(*labels, between="; ")))]
 
 
 def _ended(sentence: Message) -> Message:
@@ -221,18 +240,6 @@ def _fault(check: Check) -> Message:
     return Message(first + "{label}. " + check.message.template + " {remedy}", values)
 
 
-def _joined(*sentences: Message, between: str = " ") -> Message:
-    values: dict[str, Filling] = {}
-    template = []
-    for index, sentence in enumerate(sentences):
-        named = {key: f"{key}_{index}" for key in sentence.values}
-        template.append(
-            sentence.template.format(**{key: "{" + new + "}" for key, new in named.items()})
-        )
-        values |= {named[key]: value for key, value in sentence.values.items()}
-    return Message(between.join(template), values)
-
-
 def _still_needed(sizing: Sizing) -> Message:
     labels = [missing.label[:1].lower() + missing.label[1:] for missing in sizing.missing]
     if not labels and sizing.failures:
@@ -268,9 +275,9 @@ def _nothing(sizing: Sizing) -> Message:
             gives=Measure(nearest.flow_m3s, "flow"),
             needed=Measure(sizing.demand.needed_m3s, "flow"),
         )
-        return _joined(said, gives, between="")
+        return joined(said, gives, between="")
     why = next(iter(nearest.reasons), message("it gives too little"))
-    return _joined(said, Message(" (" + why.template + ").", why.values), between="")
+    return joined(said, Message(" (" + why.template + ").", why.values), between="")
 
 
 def _runs(sizing: Sizing, chosen: Chosen) -> Message:

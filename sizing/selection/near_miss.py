@@ -65,17 +65,19 @@ def wider_pipes(
     return tuple(sorted(found, key=lambda one: one.length_m))
 
 
-def next_size(entry: LegEntry) -> str | None:
-    """The next wider size of a leg's family; None for the widest and for a bore of its own."""
+def next_size(entry: LegEntry, *, wider: bool = True) -> str | None:
+    """The next size of a leg's family; None for the last of them and for a bore of its own."""
     if entry.bore is not None:
         return None
     bore = pipes.pipe(entry.series, entry.nominal).inside_diameter_m
-    wider = [
-        one
-        for one in pipes.sizes(entry.series)
-        if pipes.pipe(entry.series, one).inside_diameter_m > bore * 1.001
-    ]
-    return min(wider, key=lambda one: pipes.pipe(entry.series, one).inside_diameter_m, default=None)
+    sizes = {
+        one: pipes.pipe(entry.series, one).inside_diameter_m for one in pipes.sizes(entry.series)
+    }
+    if wider:
+        found = [one for one, inside in sizes.items() if inside > bore * 1.001]
+        return min(found, key=lambda one: sizes[one], default=None)
+    found = [one for one, inside in sizes.items() if inside < bore / 1.001]
+    return max(found, key=lambda one: sizes[one], default=None)
 
 
 def outlet_governs_by_m(system: SystemCurve, flow_m3s: float) -> float:

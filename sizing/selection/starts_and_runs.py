@@ -18,6 +18,7 @@ from sizing.pump.catalogue import Pump
 from sizing.selection.limit import States, by_steps
 from sizing.selection.sweep import Sweep
 
+TOO_OFTEN, TOO_SHORT = "would start too often in this pit", "would run too short a time"
 _SMALL_MOTOR_W = 1500.0
 
 
@@ -115,7 +116,7 @@ def starts_limit(figure: Callable[[Array], Array], rule: str, rules: Rules) -> B
         "most_starts_per_s",
         "would start {figure} in the worst hour that occurs",
         "frequency",
-        "would start too often in this pit",
+        TOO_OFTEN,
     )
 
 
@@ -128,5 +129,5 @@ def run_time_limit(figure: Callable[[Array], Array], rule: str, rules: Rules) ->
         "least_run_s",
         "would empty the pit in {figure}: too short a run for its motor",
         "time",
-        "would run too short a time",
+        TOO_SHORT,
     )

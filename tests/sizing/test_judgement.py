@@ -15,11 +15,9 @@ import numpy as np
 import pytest
 
 from sizing.analysis import chance as trust
-from sizing.analysis import cures as cures_module
 from sizing.analysis import grid, methods
 from sizing.analysis.arrangements import options
 from sizing.analysis.changed import known
-from sizing.analysis.cures import cures
 from sizing.analysis.follow_on import job_of
 from sizing.base.errors import SizingError
 from sizing.pump.catalogue import Catalogue
@@ -427,28 +425,6 @@ def _grid(curve, routes):
     return flows, np.array([routes.head_m(np.full(2, flow)) for flow in flows])
 
 
-@pytest.mark.parametrize(
-    ("edits", "says"),
-    [
-        ((("answers.voltage", "120 V"),), "supply"),
-        ((("answers.start_level", "188 mm"),), "start at"),
-        ((("answers.stop_level", "50 mm"),), "stop at"),
-        ((("answers.rise", "172 mm"), ("answers.margin", "1.6")), "two pumps"),
-    ],
-)
-def test_a_cure_is_that_of_its_reason_and_was_tried(catalogue, edits, says):
-    family = Catalogue([one for one in catalogue.pumps if one.maker == "Ondrath"])
-    found = size(changed(JOBS[CELLAR], *edits), family)
-    assert found.match.fits == ()
-    told = [one.text("metric") for one in cures(found, family)]
-    assert any(says in one for one in told), told
-    assert all("fit" in one for one in told)
-
-
-def test_a_sizing_that_fits_needs_no_cure(catalogue):
-    assert cures(size(JOBS[CELLAR], catalogue), catalogue) == ()
-
-
 def test_the_report_says_its_verdict_and_what_is_recommended(catalogue):
     said = report(size(JOBS[CELLAR], catalogue))
     assert said["recommended"] == "vessmar-tarn-80"  # over 99 % sure where the cheaper one is 57 %
@@ -505,21 +481,3 @@ def test_jets_ask_for_a_height_or_a_pressure_and_their_nozzle_gives_the_flow(cat
     rises = check(by_height, "jets").message.values["rises"].value_si
     flow = by_height.chosen.candidate.flow_m3s
     assert rises == pytest.approx(1.2 * (flow / by_height.demand.needed_m3s) ** 2)
-
-
-def test_a_wider_pit_lets_no_more_water_in(catalogue):
-    """The timed rise is measured in the pit there was: the cure keeps its area."""
-    family = Catalogue([one for one in catalogue.pumps if one.maker == "Ondrath"])
-    narrow = changed(
-        JOBS[CELLAR], ("answers.start_level", "180 mm"), ("answers.inlet_level", "260 mm")
-    )
-    found = size(narrow, family)
-    wider = [
-        one
-        for one in cures_module._wider_apart(found)
-        if "times as wide" in one.what.text("metric")
-    ]
-    assert wider
-    for trial in wider:
-        then = size(trial.job, family)
-        assert then.demand.inflow_m3s == pytest.approx(found.demand.inflow_m3s, rel=1e-3)
