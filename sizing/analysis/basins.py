@@ -16,7 +16,8 @@ from sizing.analysis.changed import Known, NotYet
 from sizing.base import tables
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Running
-from sizing.checks.pit import drain_back_m3, lag_level_m, levels, turns
+from sizing.checks.pit import drain_back_m3, levels, turns
+from sizing.checks.pit_levels import lag_level_m
 from sizing.kinds.pit import PitKind, pit_plan
 from sizing.storage.basin_build import Flotation, Room, flotation, passes_hatch, room
 from sizing.storage.basin_design import Candidate, Wanted, candidate, candidates, largest_pump_m3s

@@ -12,7 +12,8 @@ import math
 from scipy.optimize import brentq
 
 from sizing.checks.base import Running
-from sizing.checks.pit import drain_back_m3, lag_level_m, levels, turns
+from sizing.checks.pit import drain_back_m3, levels, turns
+from sizing.checks.pit_levels import lag_level_m
 from sizing.kinds.pit import pit_plan
 from sizing.pump.curve import PumpCurve, one_of
 from sizing.simulation.delivery import Against, Pump

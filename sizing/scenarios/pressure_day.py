@@ -24,7 +24,8 @@ from sizing.hydraulics.system_curve import SystemCurve
 from sizing.kinds.base import Kind
 from sizing.kinds.well_questions import daily_volume_m3
 from sizing.operating_point.one import operating_point
-from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked, clock
+from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked
+from sizing.scenarios.day_of_draws import out_of_a_tank
 from sizing.simulation.delivery import Pump
 from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
 from sizing.simulation.pressure_tank import (
@@ -187,25 +188,7 @@ def _day(running: Running, given: Answers) -> Ran:
     rows = day_of_taps(_taps(running), hours, seed=_SEED)
     holds = running.facts.optional("tank_holds") if running.facts.asks("tank_holds") else None
     ran = _run(found, rows, SECONDS_PER_DAY)
-    return ran if holds is None else _out_of_a_tank(ran, rows, holds)
-
-
-def _out_of_a_tank(ran: Ran, rows: tuple[tuple[float, float], ...], holds_m3: float) -> Ran:
-    """The same day out of a tank that nobody fills: when it is empty."""
-    drawn, ends = 0.0, [*(time for time, _ in rows[1:]), ran.end_s]
-    for (begin, flow), end in zip(rows, ends, strict=True):
-        if flow > 0 and drawn + flow * (end - begin) > holds_m3:
-            said = message(
-                "The tank's {holds} are drawn by {at}.",
-                holds=Measure(holds_m3, "volume"),
-                at=clock(begin + (holds_m3 - drawn) / flow),
-            )
-            outcome = ran.outcome
-            if outcome.state == "hold":
-                outcome = Outcome("watch", said, "Fill it before that, or take a larger tank.")
-            return replace(ran, outcome=outcome)
-        drawn += flow * (end - begin)
-    return ran
+    return ran if holds is None else out_of_a_tank(ran, rows, holds)
 
 
 def _steady(running: Running, given: Answers) -> Ran:

@@ -350,7 +350,7 @@ def test_more_height_never_gives_more_flow(low, high):
 
 
 def test_what_would_close_a_gap_does(catalogue):
-    job = JOBS["marine-classroom"]
+    job = changed(JOBS["marine-classroom"], ("answers.take_offs_leave", "display"))
     found = size(job, catalogue)
     near = next(one for one in found.match.near_misses if one.pump.pump_id == "tiddan-wren-30")
     said = near.reasons[-1]

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import gzip
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from sizing.document import intake
+from sizing.document.edit import edit
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.results.report import report
@@ -43,7 +45,7 @@ def numbers(content, path=""):
 
 # Their taps hold the flow to the need: it is no longer that of a wide-open system.
 # Sea water is reckoned denser than fresh.
-DENSER = ("12-marine-classroom",)
+DENSER = TAKE_OFFS = ("12-marine-classroom",)
 HELD_BY_OUTLETS = ("09-converted-mill", "14-soup-kitchen-van")
 
 
@@ -55,6 +57,8 @@ SCHOOLS_MENDED = ("/ways/6/flow_m3s", "/ways/7/flow_m3s")
 def test_a_job_file_gives_the_same_numbers(path, old_catalogue):
     taken, before = intake.take_in(path.read_bytes()), SIZINGS[path.stem]
     assert taken.told == ()
+    if path.stem in TAKE_OFFS:  # they left at the display then, whatever was so
+        taken = replace(taken, job=edit(taken.job, "answers.take_offs_leave", "display").job)
     pump = before["chosen"] and before["chosen"]["pump"]
     now = report(size(taken.job.model_copy(update={"pump": pump}), old_catalogue))
     held = path.stem in HELD_BY_OUTLETS
