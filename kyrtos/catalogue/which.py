@@ -33,7 +33,7 @@ def which(request: ShopRequest) -> HttpResponse:
             ("liquid", ""),
             ("place", ""),
             ("feeds", ""),
-            ("solid", "5 mm"),
+            ("solid", ""),
             ("lift", ""),
         )
     }
@@ -95,7 +95,7 @@ def _labels(found: tuple[str, ...]) -> str:
     return ", ".join(families()[one] for one in found)
 
 
-def _ruled_out(asked: dict[str, str], measured: dict[str, float]) -> list[tuple[str, str]]:
+def _ruled_out(asked: dict[str, str], measured: dict[str, float | None]) -> list[tuple[str, str]]:
     """Each answer that alone rules every family out, and which would do without it."""
     found = pump_family.ruled_out_by(
         liquid=asked["liquid"], place=asked["place"], feeds=asked["feeds"], **measured
@@ -103,15 +103,13 @@ def _ruled_out(asked: dict[str, str], measured: dict[str, float]) -> list[tuple[
     return [(_WORDS[name], _labels(left)) for name, left in found]
 
 
-def _still(asked: dict[str, str], measured: dict[str, float]) -> dict[str, str]:
+def _still(asked: dict[str, str], measured: dict[str, float | None]) -> dict[str, str]:
     """What is possible while not all is answered, and what is to be answered yet."""
-    lift_m = measured["lift_m"] if asked["lift"] else None
     left = pump_family.possible(
         liquid=asked["liquid"],
         place=asked["place"],
         feeds=asked["feeds"],
-        solid_m=measured["solid_m"],
-        lift_m=lift_m,
+        **measured,
     )
     open_yet = [_WORDS[name] for name in ("liquid", "place", "feeds") if not asked[name]]
     return {"left": _labels(left), "open": " and ".join(open_yet)}
@@ -146,21 +144,21 @@ def _told(asked: dict[str, str]) -> str:
 
 def _measured(
     asked: dict[str, str], problems: dict[str, str], request: ShopRequest
-) -> dict[str, float]:
-    """The solid and the lift [m]; nothing, and what is wrong told, where one cannot be read."""
-    system, read = system_of(request.membership), {}
+) -> dict[str, float | None]:
+    """The solid and the lift [m], None where not known; nothing where one cannot be read."""
+    system = system_of(request.membership)
+    read: dict[str, float | None] = {}
     for name, dimension in (("solid", "size"), ("lift", "length")):
         try:
-            read[f"{name}_m"] = quantity.read(
-                as_kept(asked[name]) or "0", dimension, units.shown(dimension, system).unit
-            ).si
+            text, unit = as_kept(asked[name]), units.shown(dimension, system).unit
+            read[f"{name}_m"] = quantity.read(text, dimension, unit).si if text else None
         except SizingError as problem:
             problems[name] = str(problem)
     return {} if problems else read
 
 
 def _advise(
-    asked: dict[str, str], measured: dict[str, float], problems: dict[str, str]
+    asked: dict[str, str], measured: dict[str, float | None], problems: dict[str, str]
 ) -> tuple[pump_family.Advice, ...]:
     try:
         return pump_family.advise(

@@ -17,6 +17,9 @@ from sizing.selection import pump_family
 
 LONGEST = 80
 _FIGURE = re.compile(r"^\d[\d.,' ]*$", re.ASCII)
+_AGE = re.compile(
+    r"^(?P<count>\S+?)\s*(?:years?|yrs?|y|a|(?P<months>months?|mths?|mo|m))?\.?$", re.IGNORECASE
+)
 _YEAR = re.compile(r"^(19|20)\d\d$")
 
 
@@ -55,15 +58,16 @@ TEXTS = {
     "rpm": ("Turns", "2850"),
     "factor": ("Service factor", "1.15"),
     "seal": ("Seal", "carbon and ceramic"),
-    "inlet": ("Inlet", "2 in"),
-    "outlet": ("Outlet", "1-1/4 in"),
-    "age": ("Made in, or how old", "2014, or 7 years"),
+    # "inlet" and "outlet" are clues of the family, and have fields of their own
+    "inlet_size": ("Inlet", "2 in"),
+    "outlet_size": ("Outlet", "1-1/4 in"),
+    "age": ("Made in, or how old", "2014, 7 years, 18 months"),
 }
 GROUPS = (
     ("What the plate says", ("maker", "model", "volts", "amps", "power", "hertz", "factor", "rpm")),
     (
         "What can be measured",
-        ("inlet", "outlet", "bolts", "width", "height", "solids", "age", "seal"),
+        ("inlet_size", "outlet_size", "bolts", "width", "height", "solids", "age", "seal"),
     ),
     ("What it did", ("lift", "length", "bore", "flow")),
 )
@@ -120,8 +124,8 @@ def read(given: Mapping[str, str], system: System, today: date) -> Asked:
         speeds=2 if typed["speeds"] == "2" else 1,
         seal=typed["seal"],
         direction=typed["direction"],
-        inlet=typed["inlet"],
-        outlet=typed["outlet"],
+        inlet=typed["inlet_size"],
+        outlet=typed["outlet_size"],
         bolt_spacing_m=figures.get("bolts"),
         height_m=figures.get("height"),
         width_m=figures.get("width"),
@@ -175,11 +179,11 @@ def _age(text: str, today: date) -> float | None:
     if _YEAR.match(text):
         found = float(today.year - int(text))
     else:
-        plain = re.sub(r"\s*(years?|yrs?|y|a)\.?$", "", numbers.as_kept(text), flags=re.IGNORECASE)
-        read_as = _number(plain)
-        if read_as is None:
-            raise SizingError(f"'{text}' is no age: write 2014, or 7 years")
-        found = read_as
+        parts = _AGE.match(numbers.as_kept(text))
+        read_as = _number(parts["count"]) if parts else None
+        if parts is None or read_as is None:
+            raise SizingError(f"'{text}' is no age: write 2014, 7 years or 18 months")
+        found = read_as / 12.0 if parts["months"] else read_as
     if not 0.0 <= found <= 80.0:
-        raise SizingError(f"a pump of {found:g} years cannot be: write 2014, or 7 years")
+        raise SizingError(f"a pump of {found:g} years cannot be: write 2014, 7 years or 18 months")
     return found

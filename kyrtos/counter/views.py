@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import cast
+from urllib.parse import urlencode
 
+from django.db.models import Q
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -26,6 +28,8 @@ from sizing.base.errors import SizingError
 from sizing.counter.replacement import replacement
 from sizing.document.edit import edit
 from sizing.selection.pump_family import KIND_OF, clues
+
+_MOST_SITES = 20
 
 
 @dataclass(frozen=True)
@@ -119,6 +123,24 @@ def _answered(
     said = "what takes its place could not be worked out; the owner sees what broke"
     untold: tuple[FoundView | None, str] = (None, said)
     return trouble.alone(shop, "what takes an old pump's place", answered, untold)
+
+
+@require_safe
+@may("edit job")
+def sold(request: ShopRequest) -> HttpResponse:
+    """Where a pump that was sold at the counter goes: a site that is known, or a new customer."""
+    words = request.GET.get("q", "")[:100]
+    names = {name: request.GET.get(name, "")[:200] for name in ("maker", "model")}
+    sites = request.membership.shop.sites.select_related("customer")
+    for word in words.split():
+        sites = sites.filter(Q(name__icontains=word) | Q(customer__name__icontains=word))
+    context = {
+        "words": words,
+        "names": names,
+        "query": urlencode(names),
+        "sites": sites.order_by("customer__name", "name")[:_MOST_SITES],
+    }
+    return render(request, "counter/sold.html", context)
 
 
 @require_POST

@@ -48,6 +48,7 @@ class FoundView:
     flags: tuple[tuple[str, str], ...]
     parts: tuple[tuple[str, str], ...]
     life: str
+    closed_loop: bool
 
 
 def found_view(found: Found, system: System, currency: str, lives: GroupLife | None) -> FoundView:
@@ -85,6 +86,7 @@ def found_view(found: Found, system: System, currency: str, lives: GroupLife | N
         flags=tuple((one.text, one.do) for one in found.flags),
         parts=found.parts,
         life=_life(lives, currency),
+        closed_loop=found.closed_loop,
     )
 
 

@@ -107,7 +107,8 @@ def family(sizing: Sizing) -> FamilyView:
     advice = pump_family.advise(
         liquid=job.liquid, place=job.place, feeds=job.feeds, solid_m=job.solid_m, lift_m=lift
     )
-    found = pump_family.for_kind(advice, sizing.kind.families(sizing.facts))
+    matched = {one.pump.family for one in sizing.match.fits} if sizing.match else ()
+    found = pump_family.for_kind(advice, sizing.kind.families(sizing.facts), matched)
     fits = tuple((one.label, one.reasons[0]) for one in found if one.fits)
     others = tuple((one.label, one.reasons[0]) for one in found if not one.fits)
     return FamilyView(

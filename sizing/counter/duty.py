@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,6 +27,12 @@ _PUMP_EFFICIENCY = (0.25, 0.5)  # small pumps, water power over shaft power
 _CLOSED = ("spa", "circulation", "filter")  # loops: no lift
 _NEAR_POWER = 1.35  # times apart that two powers may be and still be of one size
 _FEWEST = 3
+_OF_A_KIND = (15, 85)  # percentiles of the family's heads at a flow
+
+
+def is_closed_loop(families: Collection[str]) -> bool:
+    """Whether all of these families run in loops, where no lift is to be told."""
+    return bool(families) and all(one in _CLOSED for one in families)
 
 
 @dataclass(frozen=True)
@@ -84,6 +91,8 @@ def old_duty(
     catalogue: Catalogue,
     rows: Indices,
     run: SystemCurve | None = None,
+    *,
+    closed_loop: bool = False,
 ) -> Duty | None:
     """The band that an old pump worked in; None where nothing says anything of it.
 
@@ -98,12 +107,26 @@ def old_duty(
         found = _of_flow(old, run)
         if found is not None:
             return found
+        if closed_loop:
+            return _of_its_loop(old.flow_m3s, old.flow_share, catalogue, rows)
     shaft = _shaft_w(old, power)
     if shaft is not None and old.lift_m is not None and old.lift_m > 0.2:
         return _of_power(old.lift_m, shaft, old.flow_m3s)
     if shaft is not None:
-        return _of_peers(shaft, catalogue, rows)
+        return _of_peers(shaft, catalogue, rows, fewest=1 if closed_loop else _FEWEST)
     return None
+
+
+def _of_its_loop(flow_m3s: float, share: float, catalogue: Catalogue, rows: Indices) -> Duty | None:
+    """A flow round a loop: the head that pumps of its family make there, for nothing is lifted."""
+    reach = rows[catalogue.table.rows(rows).last_flow_m3s >= flow_m3s]
+    heads = catalogue.head_at(reach, np.full(len(reach), flow_m3s))
+    if not len(reach):
+        return None
+    bottom, top = (float(np.percentile(heads, at)) for at in _OF_A_KIND)
+    low, high = (flow_m3s * (1 + side * share) for side in (-1, 1))
+    how = f"its flow, at the head that {len(reach)} pumps of such loops make there"
+    return Duty(low, high, max(bottom, 0.1), max(top, 0.1), how)
 
 
 def _of_its_curve(old: OldPump, curve: PumpCurve, run: SystemCurve | None) -> Duty:
@@ -150,16 +173,16 @@ def _of_power(lift_m: float, shaft_w: float, flow_m3s: float | None) -> Duty:
     return Duty(flows[0], flows[1], heads[0], heads[1], how)
 
 
-def _of_peers(shaft_w: float, catalogue: Catalogue, rows: Indices) -> Duty | None:
+def _of_peers(shaft_w: float, catalogue: Catalogue, rows: Indices, *, fewest: int) -> Duty | None:
     """Pumps of the family whose motor is as strong, where they work best."""
     motors = catalogue.column("motor_power_w")[rows]
     alike = np.abs(np.log(np.maximum(motors, 1e-9) / shaft_w)) <= math.log(_NEAR_POWER)
     peers = rows[np.flatnonzero(alike)]
-    if len(peers) < _FEWEST:
+    if len(peers) < fewest:
         return None
     flows = catalogue.best_flow_m3s[peers]
     heads = catalogue.head_at(peers, flows)
-    low, high = (float(np.percentile(flows, at)) for at in (15, 85))
-    bottom, top = (float(np.percentile(heads, at)) for at in (15, 85))
+    low, high = (float(np.percentile(flows, at)) for at in _OF_A_KIND)
+    bottom, top = (float(np.percentile(heads, at)) for at in _OF_A_KIND)
     how = f"what {len(peers)} pumps of its power and family do: a wide band"
     return Duty(low, high, bottom, top, how)

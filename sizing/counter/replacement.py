@@ -10,7 +10,7 @@ import numpy as np
 from sizing.base import tables
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
-from sizing.counter.duty import Duty, old_duty, run_of, through
+from sizing.counter.duty import Duty, is_closed_loop, old_duty, run_of, through
 from sizing.counter.old_pump import OldPump, PowerFound, frame_of, power_of
 from sizing.counter.ports import nominal
 from sizing.hydraulics.friction import Array
@@ -78,6 +78,7 @@ class Found:
     fell_out: tuple[tuple[str, int], ...]
     flags: tuple[Flag, ...]
     parts: tuple[tuple[str, str], ...]
+    closed_loop: bool = False  # no lift is to be told
 
 
 def _years(count: float) -> str:
@@ -112,7 +113,8 @@ def replacement(
     power = power_of(old)
     rows: Indices = np.flatnonzero(catalogue.in_families(allowed))
     curve = None if known is None else known.curve
-    duty = old_duty(old, power, curve, catalogue, rows, run)
+    loop = is_closed_loop(allowed)
+    duty = old_duty(old, power, curve, catalogue, rows, run, closed_loop=loop)
     flags = tuple(_flags(old, known, power, duty, lasts_years))
     pumps, out = _pumps(old, known, duty, catalogue, rows, allowed, run)
     if any(one.too_big for one in flags):
@@ -127,6 +129,7 @@ def replacement(
         pumps=pumps,
         fell_out=out,
         flags=flags,
+        closed_loop=loop,
         parts=tuple(
             (row["part"], row["why"])
             for row in tables.rows("replaced_with")

@@ -8,7 +8,7 @@ what can be seen on an old pump.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -127,54 +127,61 @@ def not_for() -> dict[str, str]:
     return {row["family"]: row["not_for"] for row in tables.rows("families")}
 
 
-def for_kind(found: tuple[Advice, ...], allowed: Sequence[str]) -> tuple[Advice, ...]:
+def for_kind(
+    found: tuple[Advice, ...], allowed: Sequence[str], matched: Collection[str] = ()
+) -> tuple[Advice, ...]:
     """Advice narrowed to the families that a kind of job takes.
 
-    The table knows neither its flow nor its pressure.
+    The table knows neither flow nor pressure: a family of which pumps were ``matched`` to the job,
+    with all that it asks, does it, whatever is usual.
     """
-    return tuple(
-        (
-            replace(
-                one,
-                fits=False,
-                reasons=(
-                    (
-                        "By its water and place it would do, but it is not for"
-                        f" {not_for()[one.family]}."
-                    ),
-                ),
-            )
-            if one.fits and one.family not in allowed
-            else one
-        )
-        for one in found
-    )
+
+    def narrowed(one: Advice) -> Advice:
+        if one.fits and one.family not in allowed:
+            why = f"By its water and place it would do, but it is not for {not_for()[one.family]}."
+            return replace(one, fits=False, reasons=(why,))
+        if not one.fits and one.family in matched:
+            said = ("Pumps of it fit here.", *one.reasons)
+            return replace(one, fits=True, reasons=(" Usually: ".join(said[:2]),))
+        return one
+
+    return tuple(sorted(map(narrowed, found), key=lambda one: not one.fits))
+
+
+@lru_cache
+def _of_the_water() -> dict[str, str]:
+    """Reasons that lie in a water itself, whatever a family is made for."""
+    return {row["liquid"]: row["why_not"] for row in tables.rows("liquid_reasons")}
 
 
 def _against(
-    use: Use, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+    use: Use, liquid: str, place: str, feeds: str, solid_m: float | None, lift_m: float | None
 ) -> tuple[str, ...]:
-    """Why this use does not apply, the weightiest reason first; nothing when it does."""
+    """Why this use does not apply, the weightiest reason first; nothing when it does.
+
+    What is not known (None) speaks against nothing.
+    """
     holds = {
         "liquid": liquid in use.liquids,
-        "solids": solid_m <= use.solids_m,
+        "solids": solid_m is None or solid_m <= use.solids_m,
         "place": place in use.places,
         "feeds": feeds in use.feeds,
-        "lift": use.lift_low_m <= lift_m <= use.lift_high_m,
+        "lift": lift_m is None or use.lift_low_m <= lift_m <= use.lift_high_m,
     }
-    return tuple(use.why_not[name] for name, held in holds.items() if not held)
+    said = dict(use.why_not) | {"liquid": _of_the_water().get(liquid, use.why_not["liquid"])}
+    return tuple(said[name] for name, held in holds.items() if not held)
 
 
 def advise(
-    *, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+    *, liquid: str, place: str, feeds: str, solid_m: float | None, lift_m: float | None
 ) -> tuple[Advice, ...]:
     """Families for a job: those that fit first, then the tempting others, the nearest first.
 
     Parameters
     ----------
     liquid, place, feeds : codes of :data:`LIQUIDS`, :data:`PLACES`, :data:`FEEDS`.
-    solid_m : the largest solid that must pass [m].
-    lift_m : height from the water to the outlet [m].
+    solid_m : the largest solid that must pass [m]; None: not known.
+    lift_m : height from the water to the outlet [m]; None: not known.
 
     Raises
     ------
@@ -187,8 +194,10 @@ def advise(
     ):
         if code not in known:
             raise UnknownName(what, code, known)
-    check_range("largest solid", solid_m, 0.0, 1.0, "m")
-    check_range("lift", lift_m, -100.0, 1000.0, "m")
+    if solid_m is not None:
+        check_range("largest solid", solid_m, 0.0, 1.0, "m")
+    if lift_m is not None:
+        check_range("lift", lift_m, -100.0, 1000.0, "m")
     nearest: dict[str, tuple[Use, tuple[str, ...]]] = {}
     for use in uses():
         against = _against(use, liquid, place, feeds, solid_m, lift_m)
@@ -202,7 +211,7 @@ def advise(
 
 
 def possible(
-    *, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float | None
+    *, liquid: str, place: str, feeds: str, solid_m: float | None, lift_m: float | None
 ) -> tuple[str, ...]:
     """Families that may still do, while some is not answered ('' or None); in table order."""
     found = dict.fromkeys(
@@ -211,14 +220,14 @@ def possible(
         if (not liquid or liquid in use.liquids)
         and (not place or place in use.places)
         and (not feeds or feeds in use.feeds)
-        and solid_m <= use.solids_m
+        and (solid_m is None or solid_m <= use.solids_m)
         and (lift_m is None or use.lift_low_m <= lift_m <= use.lift_high_m)
     )
     return tuple(found)
 
 
 def ruled_out_by(
-    *, liquid: str, place: str, feeds: str, solid_m: float, lift_m: float
+    *, liquid: str, place: str, feeds: str, solid_m: float | None, lift_m: float | None
 ) -> tuple[tuple[str, tuple[str, ...]], ...]:
     """Where no family does all: each answer that rules it out, and the families without it.
 
@@ -228,7 +237,7 @@ def ruled_out_by(
         "liquid": ("", place, feeds, solid_m, lift_m),
         "place": (liquid, "", feeds, solid_m, lift_m),
         "feeds": (liquid, place, "", solid_m, lift_m),
-        "solids": (liquid, place, feeds, 0.0, lift_m),
+        "solids": (liquid, place, feeds, None, lift_m),
         "lift": (liquid, place, feeds, solid_m, None),
     }
     found = []

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 
 from kyrtos.jobs import services
@@ -42,13 +44,38 @@ def test_nonsense_stands_beside_its_field_and_the_rest_answers(estimator, field,
     assert 'value="K 11"' in answer.text
 
 
-@pytest.mark.parametrize(("age", "years"), [("2020", 6), ("7 years", 7), ("2.5", 2.5), ("3 y", 3)])
+@pytest.mark.parametrize(
+    ("age", "years"), [("2020", 6), ("7 years", 7), ("2.5", 2.5), ("3 y", 3), ("18 months", 1.5)]
+)
 def test_an_age_is_a_year_or_years(age, years):
     from datetime import date
 
     from kyrtos.counter.asking import read
 
     assert read({"age": age}, "metric", date(2026, 11, 27)).old.age_years == years
+
+
+def test_sizes_of_ports_come_back_as_typed_beside_what_was_seen(estimator):
+    """They went by the names of the clues of the family, and were lost."""
+    told = {"inlet_size": "2 in", "outlet_size": "1-1/4 in", "inlet": "flange", "outlet": "large"}
+    shown = ask(estimator, **PLATE, **told)
+    assert 'name="inlet_size"\n  value="2 in"' in shown.text
+    form = shown.text.partition('id="counter"')[2].partition("</form>")[0]
+    names = re.findall(r'<(?:input|select)[^>]* name="([^"]+)"', form)
+    assert len(names) == len(set(names))
+    assert "1-1/4 in was: a reducer" in text_of(shown)
+
+
+def test_what_is_sold_leads_to_a_site_and_is_put_in_there(estimator, shop, as_role):
+    shown = ask(estimator, **PLATE)
+    (at,) = set(re.findall(r'href="(/counter/sold/\?maker=Ondrath&amp;model=K\+11)"', shown.text))
+    page = estimator.get(at.replace("&amp;", "&"), {"q": "pell"} | {"maker": "O", "model": "K 11"})
+    (to,) = re.findall(r'href="(/sites/\d+/pumps/new/\?[^"]+)"', page.text)
+    form = estimator.get(to.replace("&amp;", "&"))
+    assert 'value="K 11"' in form.text
+    nowhere = estimator.get("/counter/sold/", {"q": "nobody"})
+    assert "No site of that name" in nowhere.text
+    assert as_role("viewer").get("/counter/sold/").status_code == 403
 
 
 def test_half_a_name_is_no_name(estimator):

@@ -106,6 +106,9 @@ DUTIES = [
     (OldPump(family="sump", label_power_w=HP / 2), "pumps of its power"),
     (OldPump(family="sump", flow_m3s=1.5e-3), ""),
     (OldPump(family="sump"), ""),
+    (OldPump(family="spa", flow_m3s=20 / 3600), "at the head that"),  # a loop lifts nothing
+    (OldPump(family="spa", label_power_w=HP), "pumps of its power"),
+    (OldPump(family="spa"), ""),
 ]
 
 

@@ -4,7 +4,19 @@ import pytest
 
 from sizing.base.errors import SizingError
 from sizing.pump.catalogue_columns import families
-from sizing.selection.pump_family import FEEDS, LIQUIDS, PLACES, advise, clues, recognise, uses
+from sizing.selection.pump_family import (
+    FEEDS,
+    LIQUIDS,
+    PLACES,
+    advise,
+    clues,
+    for_kind,
+    possible,
+    recognise,
+    uses,
+)
+from sizing.size import size
+from tests.sizing.test_kinds import JOBS as JOB_FILES
 
 JOBS = [
     # liquid, place, feeds, solid [m], lift [m], the family of the trade
@@ -22,6 +34,16 @@ JOBS = [
     ("sea", "chamber", "display", 0.0, 2, "aquarium"),
     ("chlorinated", "beside", "jets", 0.001, 0, "spa"),
     ("drinking", "tank", "taps", 0.0, 3, "diaphragm"),
+    ("rain", "beside", "taps", 0.001, 20, "booster"),
+    ("rain", "beside", "spray", 0.001, 20, "jet"),
+    ("rain", "tank", "spray", 0.001, 20, "multistage_effluent"),
+    ("pond", "beside", "fall", 0.004, 3, "transfer"),
+    ("pond", "beside", "filter", 0.004, 1, "filter"),
+    ("pond", "pond", "fall", 0.004, 0.6, "filter"),  # a low stream
+    ("sea", "beside", "display", 0.0, 2, "aquarium"),
+    ("sewage", "tank", "gravity", 0.05, 5, "sewage"),
+    ("sewage", "tank", "main", 0.05, 18, "grinder"),
+    ("settled", "tank", "gravity", 0.015, 6, "effluent"),
 ]
 
 
@@ -55,6 +77,52 @@ def test_each_tempting_other_is_refused_with_its_reason(job, family, says):
     )
     assert not other.fits
     assert says in " ".join(other.reasons)
+
+
+@pytest.mark.parametrize(("liquid", "place", "feeds", "solid", "lift", "family"), JOBS)
+def test_what_is_not_known_speaks_against_nothing(liquid, place, feeds, solid, lift, family):
+    asked = {"liquid": liquid, "place": place, "feeds": feeds}
+    for known in ({"solid_m": None, "lift_m": lift}, {"solid_m": solid, "lift_m": None}):
+        assert family in [one.family for one in advise(**asked, **known) if one.fits]
+        assert family in possible(**asked, **known)
+
+
+@pytest.mark.parametrize(
+    ("liquid", "says"),
+    [("sea", "Sea water"), ("hot", "so hot"), ("drinking", "drinking water"), ("pond", "muck")],
+)
+def test_the_reason_against_is_of_the_water_that_was_asked(liquid, says):
+    found = advise(liquid=liquid, place="pit", feeds="gravity", solid_m=0.0, lift_m=3.0)
+    (sump,) = [one for one in found if one.family == "sump"]
+    assert says in sump.reasons[0]
+
+
+@pytest.mark.parametrize("name", sorted(JOB_FILES))
+def test_the_hint_and_the_recommendation_name_one_family(name, catalogue):
+    sizing = size(JOB_FILES[name], catalogue)
+    if sizing.recommended is None:
+        return
+    there = sizing.kind.situation(sizing.facts)
+    loop = sizing.system.route.closed_loop
+    lift = 0.0 if loop else sizing.system.governing(0.0)[1]
+    hint = advise(
+        liquid=there.liquid,
+        place=there.place,
+        feeds=there.feeds,
+        solid_m=there.solid_m,
+        lift_m=lift,
+    )
+    by_table = [one.family for one in hint if one.fits]
+    assert sizing.recommended.pump.family in by_table
+
+
+def test_a_family_whose_pumps_fit_is_never_told_as_wrong():
+    found = advise(liquid="filtered", place="tank", feeds="spray", solid_m=0.003, lift_m=3.0)
+    assert not next(one for one in found if one.family == "multistage_effluent").fits
+    told = for_kind(found, ("effluent", "multistage_effluent"), {"multistage_effluent"})
+    (one,) = [one for one in told if one.family == "multistage_effluent"]
+    assert one.fits
+    assert one.reasons[0].startswith("Pumps of it fit here. Usually: For a low lift it is dear")
 
 
 def test_every_family_is_told_about_once_whatever_is_asked():
