@@ -9,6 +9,7 @@ from django.utils import timezone
 from sizing.base.errors import SizingError
 
 FIRST = date(1950, 1, 1)
+TODAY = timedelta(0)  # nothing is read tomorrow
 TOMORROW = timedelta(days=1)  # where it is a day later already
 PLANNED = timedelta(days=365 * 30)  # a warranty, a reminder
 

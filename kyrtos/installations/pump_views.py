@@ -6,6 +6,7 @@ import uuid
 from datetime import datetime
 from functools import partial
 from typing import Any
+from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.db import transaction
@@ -23,7 +24,7 @@ from kyrtos.config.middleware import takes
 from kyrtos.customers import photos
 from kyrtos.customers.models import Place
 from kyrtos.drawing.handover_chart import handover_chart
-from kyrtos.installations import as_built, keeping, readings
+from kyrtos.installations import as_built, keeping, old_readings, readings
 from kyrtos.installations.forms import EventForm, ReminderForm
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.installations.views import found, user_of
@@ -42,6 +43,7 @@ from sizing.handover import typed
 from sizing.handover.grades import GRADES, USUAL
 
 _QUEUED = "Kyrtos-Queued"
+_LONGEST_TABLE = 1_000_000
 
 
 def _context(
@@ -212,6 +214,10 @@ def hand_over(request: ShopRequest, code: str) -> HttpResponse:
         except SizingError as told:
             problem = str(told)
     judged = readings.judge(pump, given, system)
+    if request.method == "POST" and request.POST.get("do"):  # only looked at: no token in a link
+        looked = {key: text for key, text in given.items() if text}
+        looked |= {"devices": "1"} if request.POST["do"] == "devices" else {}
+        return redirect(f"{reverse('hand-over', args=[pump.code])}?{urlencode(looked)}")
     if request.method == "POST":
         return _keep(request, pump, judged)
     context = _reading_page(request, pump, judged)
@@ -232,6 +238,7 @@ def _reading_page(
         "pump": pump,
         "fields": read_fields(judged.typed, usual),
         "unsteady": judged.unsteady,
+        "read_at": request.POST.get("read_at", ""),
         "token": uuid.uuid4(),
         "state": "" if shown is None else sign_of(shown.diagnosis.code),
         "verdict": "" if shown is None else verdict(shown),
@@ -254,13 +261,19 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
     if judged.typed.problems or not judged.typed.read:
         context["problem"] = "Nothing was kept: type at least one reading that can be read."
         return render(request, "installations/hand_over.html", context, status=422)
+    on, told = _moment(request.POST.get("at", "")), request.POST.get("read_at", "")[:40]
+    try:
+        on = old_readings.moment(told) if told.strip() else on
+    except SizingError as problem:
+        context |= {"moment_problem": str(problem), "problem": "Nothing was kept: see “Read at”."}
+        return render(request, "installations/hand_over.html", context, status=422)
     try:
         kept, is_new = readings.keep(
             pump=pump,
             user=user_of(request),
             judged_as=judged,
             system=system_of(request.membership),
-            on=_moment(request.POST.get("at", "")),
+            on=on,
             token=_token(request.POST.get("token", "")),
         )
     except keeping.UsedElsewhere as told:
@@ -281,6 +294,26 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
     if _QUEUED in request.headers:
         return _kept(is_new)
     return redirect("readings", code=pump.code, set_id=kept.pk)
+
+
+@takes(_LONGEST_TABLE)
+@may("edit job")
+def before(request: ShopRequest, code: str) -> HttpResponse:
+    """Readings of before, as a table: all of them or none."""
+    pump, context = found(request, code), {"names": ", ".join(typed.FIELDS)}
+    if request.method != "POST":
+        return render(request, "installations/old_readings.html", context | {"pump": pump})
+    text, file = request.POST.get("rows", "")[:_LONGEST_TABLE], request.FILES.get("file")
+    content = text.encode() if file is None else file.read(_LONGEST_TABLE)
+    try:
+        taken = old_readings.take_in(pump, user_of(request), content, system_of(request.membership))
+    except old_readings.CannotTake as told:
+        again = context | {"pump": pump, "problems": told.problems, "text": text}
+        return render(request, "installations/old_readings.html", again, status=422)
+    said = f"{taken.new} kept" + (f", {taken.known} were there already" if taken.known else "")
+    did(request, "readings of before kept", f"{pump}: {said}")
+    messages.success(request, f"{said}.")
+    return redirect("installed-pump", code=pump.code)
 
 
 def _typist(request: ShopRequest) -> str:

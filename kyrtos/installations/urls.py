@@ -26,6 +26,7 @@ urlpatterns = [
         "p/<slug:code>/reminders/<int:reminder_id>/", pump_views.reminder_done, name="reminder-done"
     ),
     path("p/<slug:code>/readings/", pump_views.hand_over, name="hand-over"),
+    path("p/<slug:code>/readings/before/", pump_views.before, name="old-readings"),
     path("p/<slug:code>/readings/<int:set_id>/", pump_views.reading_set, name="readings"),
     path(
         "p/<slug:code>/readings/<int:set_id>/as-built/", pump_views.take_as_built, name="as-built"

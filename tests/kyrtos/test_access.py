@@ -150,6 +150,8 @@ TABLE = [
     ("take-back", "post", "/p/{code}/events/999999/back/", {}, EDIT_GOES),
     ("hand-over", "get", "/p/{code}/readings/", {}, SEE),
     ("hand-over", "post", "/p/{code}/readings/", {}, EDIT_UNREAD),
+    ("old-readings", "get", "/p/{code}/readings/before/", {}, (200, 200, 200, 403, 404, 302)),
+    ("old-readings", "post", "/p/{code}/readings/before/", {}, EDIT_UNREAD),
     ("readings", "get", "/p/{code}/readings/999999/", {}, (404, 404, 404, 404, 404, 302)),
     ("as-built", "post", "/p/{code}/readings/999999/as-built/", {}, GONE),
     ("counter", "get", "/counter/", {}, (200, 200, 200, 200, 200, 302)),

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import io
 import uuid
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 
 import pytest
 from allauth.account.models import EmailAddress
 from django.core import mail
+from django.utils import timezone
 from pypdf import PdfReader
 
 from kyrtos.config import queue
@@ -18,6 +19,7 @@ from kyrtos.installations import keeping, lists, readings, telling
 from kyrtos.installations.models import InstalledPump, Reminder
 from kyrtos.jobs import services as jobs
 from kyrtos.paper import services as papers
+from sizing.handover import typed
 from tests.kyrtos.reading import text_of
 from tests.kyrtos.test_customers import picture
 
@@ -287,6 +289,80 @@ def test_when_it_was_read_comes_from_the_phone_where_that_can_be(estimator, pump
     on = pump.readings.order_by("-pk").first().on
     assert (on.date() == date(2026, 11, 25)) is at.startswith("2026")
     assert on.year < 2999
+
+
+@pytest.mark.parametrize(
+    ("told", "on"),
+    [
+        ("2026-11-20T07:15", datetime(2026, 11, 20, 7, 15)),
+        ("2024-05-14", datetime(2024, 5, 14, 12, 0)),
+        ("14.05.2024 16:40", datetime(2024, 5, 14, 16, 40)),
+    ],
+)
+def test_a_reading_has_its_own_day_and_hour(estimator, pump, told, on):
+    sent = fleet.worn(pump, 0.0) | {"read_at": told, "at": "2026-11-25T10:00:00.000Z"}
+    assert estimator.post(f"/p/{pump.code}/readings/", sent).status_code == 302
+    kept = pump.readings.order_by("-pk").first()
+    assert timezone.localtime(kept.on).replace(tzinfo=None) == on
+
+
+@pytest.mark.parametrize("told", ["soon", "2999-01-01T00:00", "1900-01-01", "2026-13-01"])
+def test_a_moment_that_cannot_be_is_told_beside_it_and_kept_as_typed(estimator, pump, told):
+    before = pump.readings.count()
+    answer = estimator.post(f"/p/{pump.code}/readings/", fleet.worn(pump, 0.0) | {"read_at": told})
+    assert answer.status_code == 422
+    assert f'value="{told}" aria-invalid="true"' in answer.text
+    assert pump.readings.count() == before
+
+
+def test_only_looking_leaves_no_token_in_the_address(estimator, pump):
+    sent = fleet.worn(pump, 0.0) | {"do": "compare", "token": str(uuid.uuid4())}
+    before = pump.readings.count()
+    answer = estimator.post(f"/p/{pump.code}/readings/", sent)
+    assert answer.status_code == 302
+    assert "token" not in answer.url
+    assert "flow=" in answer.url
+    assert pump.readings.count() == before
+    assert "predicted" in estimator.get(answer.url).text
+
+
+def table_of(pump, *shares):
+    rows = [fleet.worn(pump, share) for share in shares]
+    names = [name for name in rows[0] if name in typed.FIELDS]
+    lines = [
+        ";".join([f"{2019 + number}-06-01", *(row[name] for name in names)])
+        for number, row in enumerate(rows)
+    ]
+    return "\n".join([";".join(["date", *names]), *lines])
+
+
+def test_readings_of_before_come_as_a_table_once_and_make_the_trend(estimator, pump):
+    pump.readings.all().delete()
+    at, sent = f"/p/{pump.code}/readings/before/", {"rows": table_of(pump, 0.0, 0.03, 0.06, 0.09)}
+    assert estimator.post(at, sent).status_code == 302
+    assert [one.on.year for one in pump.readings.order_by("on")] == [2019, 2020, 2021, 2022]
+    assert "4 were there already" in text_of(estimator.post(at, sent, follow=True))
+    assert pump.readings.count() == 4
+    assert "It loses" in text_of(estimator.get(f"/p/{pump.code}/"))
+
+
+@pytest.mark.parametrize(
+    ("rows", "says"),
+    [
+        ("", "empty"),
+        ("flow;watts\n1;2", "no date"),
+        ("date;colour\n2024-05-14;red", "no column is called colour"),
+        ("date;watts\n2024-05-14;620\n2024-05-15;much", "line 3: watts"),
+        ("date;watts\n2999-05-14;620", "line 2"),
+        ("date;watts\n2024-05-14;", "no reading in it"),
+    ],
+)
+def test_a_table_with_one_bad_row_is_told_by_line_and_none_is_kept(estimator, pump, rows, says):
+    before = pump.readings.count()
+    answer = estimator.post(f"/p/{pump.code}/readings/before/", {"rows": rows})
+    assert answer.status_code == 422
+    assert says in text_of(answer)
+    assert pump.readings.count() == before
 
 
 # --- labels and lists

@@ -149,7 +149,7 @@
 
   for (const form of document.querySelectorAll("form[data-offline]")) {
     form.addEventListener("submit", async (event) => {
-      if (event.submitter?.formMethod === "get") return; // only looks
+      if (event.submitter?.name === "do") return; // only looks
       event.preventDefault();
       if (await reachable()) form.submit();
       else keep(form);
