@@ -47,10 +47,12 @@ def lift_checks(running: Running, facts: Facts, level: str = "source_level") -> 
 @alone("the time to fill the tank")
 def fill_checks(running: Running) -> list[Check]:
     """Whether the tank is full in the time wanted."""
-    volume, draw = running.facts.optional("volume"), running.facts.optional("draw_off") or 0.0
-    if volume is None or running.flow_m3s <= draw:
+    facts = running.facts
+    volume, draw = facts.optional("volume"), facts.optional("draw_off") or 0.0
+    wanted = facts.optional("fill_time")
+    if volume is None or wanted is None or running.flow_m3s <= draw:
         return []
-    time, wanted = volume / (running.flow_m3s - draw), running.facts.si("fill_time")
+    time = volume / (running.flow_m3s - draw)
     inputs = (
         ("volume", Measure(volume, "volume")),
         ("flow", Measure(running.flow_m3s, "flow")),

@@ -140,11 +140,11 @@ def _named(check: Check) -> Message:
 def _of_the_job(sizing: Sizing) -> list[Reason]:
     """What is wrong, broken, left out, or merely assumed."""
     found = [Reason("bad", message("{problem}", problem=one)) for one in sizing.problems]
-    if sizing.system is not None:  # first of all: the result stands on less than the whole run
+    if sizing.system is not None and sizing.demand is not None:
+        # first of all: the result stands on less than the whole run, or was not looked at in part
         found += [
             Reason("watch", message("left out: {label} is not known", label=missing.label))
             for missing in sizing.missing
-            if missing.path.startswith("legs.")
         ]
     found += [
         Reason("watch", message("could not be worked out: {about}", about=one.about))
