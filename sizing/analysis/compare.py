@@ -5,16 +5,18 @@ Where each runs, what it costs to own, and where they differ.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from sizing.analysis.changed import Known, NotYet
+from sizing.base import units
 from sizing.base.noise import noise_in_words
-from sizing.base.units import SECONDS_PER_HOUR
+from sizing.base.units import SECONDS_PER_HOUR, System
 from sizing.operating_point.one import speed_for_flow
-from sizing.pump.catalogue import Catalogue
+from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.curve import at_speed
 from sizing.selection.cost import BreakEven, Cost, break_even, cost
 from sizing.selection.match import Candidate, candidate
@@ -22,6 +24,7 @@ from sizing.selection.sweep import Wanted
 
 MOST = 4
 _HOURS_PER_YEAR = 8784.0
+_ROUND_HEADS, _FINE = 4, 801
 
 
 @dataclass(frozen=True)
@@ -151,3 +154,31 @@ def _pays_back(
     extra = abs(other.pump.price - first.pump.price)
     saving = first_cost.running_cost_cur_per_year - other_cost.running_cost_cur_per_year
     return break_even(extra, saving if dearer_is_other else -saving, rate)
+
+
+def round_heads_m(pumps: Sequence[Pump], system: System) -> tuple[float, ...]:
+    """Up to four round heads [m] in the reader's unit, over the range that any of them reaches."""
+    unit = units.shown_unit("length", system)
+    highest = max(unit.from_si(one.curve.shut_off_head_m) for one in pumps)
+    if highest <= 0:
+        return ()
+    rough = highest / (_ROUND_HEADS + 1)
+    power = 10.0 ** math.floor(math.log10(rough))
+    step = power * next(one for one in (1, 2, 2.5, 5, 10) if one * power >= rough * 0.999)
+    return tuple(
+        unit.to_si(step * number)
+        for number in range(1, _ROUND_HEADS + 1)
+        if step * number < highest
+    )
+
+
+def flow_at_head_m3s(pump: Pump, head_m: float) -> float | None:
+    """The most flow at which a pump makes a head; None where its curve does not pass it."""
+    flows = np.linspace(pump.curve.flows_m3s[0], pump.curve.last_flow_m3s, _FINE)
+    over = np.asarray(pump.curve.head_m(flows)) - head_m
+    crossings = np.flatnonzero((over[:-1] >= 0) & (over[1:] < 0))
+    if not len(crossings):
+        return None
+    at = int(crossings[-1])
+    share = over[at] / (over[at] - over[at + 1])
+    return float(flows[at] + share * (flows[at + 1] - flows[at]))

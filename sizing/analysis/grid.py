@@ -37,7 +37,6 @@ class Cell:
     velocity_m_s: float | None
     cost_per_year: float | None
     in_band: bool = True  # the speed in the leg lies where the kind's own check wants it
-    best: bool = False
 
 
 @dataclass(frozen=True)
@@ -79,8 +78,8 @@ def table(
 ) -> list[list[Cell]]:
     """Cells by pump and size: real flow, speed in the leg, cost of owning.
 
-    The best is the cheapest of those that give the flow at a speed within the band; without the
-    band a wider pipe would always win.
+    None is called the best: the pipe's own price is not known here, and a wider one always costs
+    less to run.
     """
     columns = []
     for system in systems:
@@ -94,15 +93,6 @@ def table(
         speeds = flows * leg.pipe_share / (np.pi / 4 * leg.inside_diameter_m**2)
         columns.append((flows, speeds, costs_per_year(pumps, np.arange(len(pumps)), flows, wanted)))
     low, high = band_m_s
-    costs = np.array(
-        [
-            np.where((flows >= wanted.flow_m3s) & (speeds >= low) & (speeds <= high), cost, np.inf)
-            for flows, speeds, cost in columns
-        ]
-    )
-    cheapest = float(
-        np.nan_to_num(costs, nan=np.inf).min(initial=np.inf)
-    )  # NaN: the price is not known
 
     def cell(row: int, column: int) -> Cell:
         flows, speeds, cost = columns[column]
@@ -113,14 +103,12 @@ def table(
             not np.isnan(cost[row]),
             bool(low <= speeds[row] <= high),
         )
-        best = fits and known and paced and cost[row] <= cheapest * (1 + 1e-9)
         return Cell(
             state="fits" if fits else "short",
             flow_m3s=float(flows[row]),
             velocity_m_s=float(speeds[row]),
             cost_per_year=float(cost[row]) if known else None,
             in_band=paced,
-            best=bool(best),
         )
 
     return [[cell(row, column) for column in range(len(systems))] for row in range(len(pumps))]

@@ -57,9 +57,13 @@ def too_strong_check(running: Running) -> Check:
         running.rules.value("CHO-02"),
     )
     text = message(
-        "It gives {surplus} more than the jets want; over {most} they sting and splash (rule"
-        " CHO-02).",
-        surplus=Measure(surplus, "ratio"),
+        (
+            "It gives {surplus} more than the jets want"
+            if surplus > 0
+            else "It gives no more than the jets want"
+        )
+        + "; over {most} they sting and splash (rule CHO-02).",
+        surplus=Measure(max(surplus, 0.0), "ratio"),
         most=Measure(most, "ratio"),
     )
     return Check(

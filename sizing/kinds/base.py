@@ -120,6 +120,7 @@ class Kind(ABC):
     bore_rule: ClassVar[str] = ""
     # Dialogs that make sense for this kind beside those for all, by name.
     dialogs: ClassVar[tuple[str, ...]] = ()
+    between_legs: ClassVar[bool] = False  # its pumps run on two legs of a split supply
     cautions: ClassVar[tuple[str, ...]]
 
     def demand(self, facts: Facts, rules: Rules, *, only_taken: bool = False) -> Demand:

@@ -14,6 +14,7 @@ from sizing.document.answers import Question
 from sizing.document.job import Figure, FittingMethod, JobDocument, LegEntry
 from sizing.hydraulics.pipes import SERIES, pipe, pipes
 from sizing.kinds import kind
+from sizing.kinds.base import Kind
 
 EVERY_KIND = ""
 # What takes the place of a usual pipe where inches are sold.
@@ -26,6 +27,8 @@ _INCH_PIPES = {
 _STEPS = {"in": 1.0, "ft": 1.0, "gal": 1.0, "gpm": 1.0, "psi": 2.0, "in/h": 0.25, "°F": 1.0}
 _SMALL_IN, _SIXTEENTHS = 4.0, 16  # below it inches come in fractions
 _SMALL_FT, _LARGE = 4.0, 100.0  # below it half feet, above it hundreds
+
+_ONE_LEG_V = 150.0
 
 
 @dataclass(frozen=True)
@@ -56,7 +59,7 @@ def first_document(kind_code: str, terms: Terms, rules: Rules = SHIPPED) -> JobD
     method = terms.fittings.get(found.code) or terms.fittings.get(EVERY_KIND)
     answers: dict[str, Figure | str] = {}
     for question in found.questions:
-        answer = _supply(question, terms)
+        answer = _supply(question, terms, found)
         if answer is None and terms.system == "us":
             answer = _in_round_figures(question, rules)
         if answer is not None:
@@ -70,10 +73,12 @@ def first_document(kind_code: str, terms: Terms, rules: Rules = SHIPPED) -> JobD
     return document.model_copy(update={"fitting_method": method}) if method else document
 
 
-def _supply(question: Question, terms: Terms) -> Figure | str | None:
+def _supply(question: Question, terms: Terms, kind: Kind) -> Figure | str | None:
     if question.key == "phases" and terms.phases:
         return str(terms.phases)
     value = {"voltage": terms.voltage_v, "supply_frequency": terms.frequency_hz}.get(question.key)
+    if question.key == "voltage" and value is not None and kind.between_legs and value < _ONE_LEG_V:
+        value *= 2  # houses on 115 V have 230 V between their two legs, and such pumps run on it
     return None if value is None else _assumed(value, question.unit("metric"))
 
 

@@ -33,6 +33,7 @@ from sizing.selection.requirement import Requirement
 
 class Well(Kind):
     code = "well"
+    between_legs = True
     label = "well"
     purpose = (
         "A drilled well with a submersible pump and a pressure tank, for a house, a garden,"

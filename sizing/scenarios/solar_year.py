@@ -197,9 +197,9 @@ SCENARIOS = (
     ),
     Scenario(
         "dry_august",
-        "a dry August",
-        "as a year of sun; in August (February in the south) need and yield are times what is"
-        " asked",
+        "a dry late summer",
+        "as a year of sun; in August, south of the equator in February, need and yield are times"
+        " what is asked",
         _has_sun_and_tank,
         partial(_year, dry_month=_DRY_MONTH),
         (

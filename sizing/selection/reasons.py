@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from sizing.base.message import Measure, Message, message
+from sizing.base.noise import together_db
 from sizing.operating_point.many import CANNOT_LIFT, OFF_END, OPERATES
 from sizing.pump.catalogue import Pump
 from sizing.selection.limit import ASK, FAILS, WATCH
@@ -58,8 +59,19 @@ def fit_reasons(sweep: Sweep, at: int) -> list[Message]:
         )
     pump = sweep.catalogue.pumps[sweep.rows[at]]
     if sweep.wanted.quiet and pump.noise_db is not None:
-        reasons.append(message("{noise} dB(A) at 1 m", noise=f"{pump.noise_db:g}"))
+        reasons.append(_noise(pump.noise_db, sweep.catalogue.running))
     return reasons + _in_stock(pump, sweep.catalogue.bought)
+
+
+def _noise(one_db: float, running: int) -> Message:
+    """Of one pump; where several run, of each and of all."""
+    if running == 1:
+        return message("{noise} dB(A) at 1 m", noise=f"{one_db:g}")
+    return message(
+        "{noise} dB(A) at 1 m each, {all} together",
+        noise=f"{one_db:g}",
+        all=f"{together_db(one_db, running):.0f}",
+    )
 
 
 def _in_stock(pump: Pump, bought: int) -> list[Message]:

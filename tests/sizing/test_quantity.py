@@ -235,3 +235,8 @@ def test_a_number_written_in_groups_is_read_back(value, style):
 )
 def test_a_doubtful_mark_has_another_reading(text, style, other):
     assert numbers.other_reading(text, style) == other
+
+
+@pytest.mark.parametrize("text", ["5 kVA", "5000 VA", "5 kva", "5 kilovolt-amperes"])
+def test_a_generators_rating_is_read_as_its_plate_has_it(text):
+    assert quantity.read(text, "power", "W").si == pytest.approx(5000.0)

@@ -36,6 +36,8 @@ def compare_view(
     Only what differs is listed.
     """
     sizing = base.sizing
+    if len(pump_ids) == 1 and sizing.chosen:  # the one that stands on the job, and another
+        pump_ids = [sizing.chosen.candidate.pump.pump_id, *pump_ids]
     if not pump_ids and sizing.chosen and sizing.match:
         pump_ids = [
             sizing.chosen.candidate.pump.pump_id,
@@ -43,9 +45,11 @@ def compare_view(
         ]
     found = compare.compare(base, catalogue, pump_ids)
     system = sizing.job.units
+    heads = compare.round_heads_m([one.candidate.pump for one in found], system)
     columns = [
         [
             *_running(one.candidate, system),
+            *_at_heads(one.candidate, heads, system),
             *_owning(one, system, currency),
             ("The dearer pays back", "" if one is found[0] else _pays(one, found[0])),
             *pump_facts(one.candidate.pump, system, currency),
@@ -84,6 +88,20 @@ def _running(candidate: Candidate, system: System) -> list[tuple[str, str]]:
         ("In reserve at shut-off", units.show(candidate.shutoff_margin_m, "length", system)),
         ("Takes in", "" if power is None else units.show(power, "power", system)),
         ("Fits", "yes" if candidate.fits else reasons),
+    ]
+
+
+def _at_heads(
+    candidate: Candidate, heads_m: Sequence[float], system: System
+) -> list[tuple[str, str]]:
+    """Its flow at round heads, as catalogues are compared."""
+    return [
+        (
+            f"Gives at {units.show(head_m, 'length', system, 0)}",
+            "–" if flow is None else units.show(flow, "flow", system),
+        )
+        for head_m in heads_m
+        for flow in (compare.flow_at_head_m3s(candidate.pump, head_m),)
     ]
 
 

@@ -20,7 +20,6 @@ class CellView:
     speed: str
     cost: str
     state: str
-    best: bool
     now: bool
     pump_id: str
     pipe: str
@@ -60,7 +59,6 @@ def grid_view(base: Known, leg_id: str, currency: str) -> GridView:
             speed=speed,
             cost=money(one.cost_per_year, currency),
             state=word,
-            best=one.best,
             now=row.now and column == found.now,
             pump_id=row.pump.pump_id,
             pipe=found.sizes[column],

@@ -108,7 +108,7 @@
   };
   kyrtos.askCompare = () => {
     const ticked = [...document.querySelectorAll("[data-compare]:checked")].map((one) => ["pump", one.dataset.compare]);
-    kyrtos.askBy("compare", ticked.length > 1 ? ticked : {});
+    kyrtos.askBy("compare", ticked.length ? ticked : {});
   };
   kyrtos.closeDialog = () => dialog.close();
 })();
