@@ -30,7 +30,7 @@ class SurgeChart:
 
 def surge_chart(found: SurgeOfJob, system: System) -> SurgeChart:
     """The chart of a line's waves."""
-    places = found.places
+    places = found.profile
     levels = [
         level
         for one in places

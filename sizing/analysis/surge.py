@@ -1,26 +1,57 @@
 """Surge on a job's line: a valve that closes and a pump that trips, along the ground.
 
-Wave speed of each leg by its material and wall; the worst leg's Joukowsky rise within the wave's
-time there and back, after that in proportion (rules of :mod:`sizing.simulation.surge`). On a trip
-the fall is no more than the pump's own head, since water is drawn on through a pump that stops;
-the outlet sends the wave back, so that a point bears it whole only where the pump stops sooner than
-the wave runs from there to the outlet and back, else in proportion. Where vapour is reached the
-column parts: then this is no longer for a rule.
+Both by the method of characteristics (:mod:`sizing.simulation.transient`) on the line of
+:mod:`sizing.checks.surge`, the same as in Proof. Where vapour is reached the column parts: what
+follows on that is beyond it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from sizing.analysis.changed import Known, NotYet
-from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
+from sizing.base.errors import SizingError
+from sizing.base.water import GRAVITY_M_S2
 from sizing.checks.base import Running, state
-from sizing.checks.pressure import rated_legs
-from sizing.checks.surge import StiffnessUnknown, lines
+from sizing.checks.surge import (
+    A_LITTLE_M,
+    LongLine,
+    against_rating,
+    closing_of,
+    long_line,
+    trip_of,
+)
 from sizing.document.build_route import leg_name
+from sizing.simulation.transient import Transient, Valve
 
-_A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
+_LONGEST_CLOSURE_S, _HALVINGS = 120.0, 7
+# share of the closing time, of the area, coefficient: a quarter-turn ball valve as it is turned
+# evenly (usual figures, assumed); a gate whose disc covers a round bore as it comes down
+_BALL = (
+    (0.0, 1.0, 0.82),
+    (0.2, 0.78, 0.66),
+    (0.4, 0.49, 0.54),
+    (0.6, 0.24, 0.49),
+    (0.8, 0.07, 0.47),
+    (1.0, 0.0, 0.46),
+)
+
+
+def _gate_area(share: float) -> float:
+    """What a disc that has come down so far leaves of a round bore."""
+    apart = 1.0 - share
+    covered = (2 / np.pi) * (np.arccos(apart) - apart * np.sqrt(1 - apart**2))
+    return float(1.0 - covered)
+
+
+LAWS: dict[str, tuple[str, tuple[tuple[float, float, float], ...]]] = {
+    "ball": ("ball valve", _BALL),
+    "gate": ("gate valve", tuple((s / 10, _gate_area(s / 10), 1.0) for s in range(11))),
+    "even": ("area closed evenly", ()),
+}
 
 
 @dataclass(frozen=True)
@@ -65,7 +96,9 @@ class SurgeOfJob:
     rated: str
     closure_needed_s: float | None
     places: tuple[Place, ...]
+    profile: tuple[Place, ...]  # the same all along the line
     vapour_head_m: float
+    parts: bool  # the column, when the pump trips
     assumed_walls: tuple[str, ...]
 
     @property
@@ -81,12 +114,12 @@ class SurgeOfJob:
     @property
     def vapour_reached(self) -> bool:
         """Whether the column parts: a specialist's matter."""
-        return self.lowest.lowest_head_m <= self.vapour_head_m
+        return self.parts
 
     @property
     def sucks(self) -> bool:
         """Whether the pressure falls under the air's by more than a hand's breadth of water."""
-        return self.lowest.lowest_head_m < -_A_LITTLE_M
+        return min(one.lowest_head_m for one in self.profile) < -A_LITTLE_M
 
     @property
     def state(self) -> str:
@@ -96,7 +129,7 @@ class SurgeOfJob:
         return state(not self.sucks, nearly=True)
 
 
-def surge_of(base: Known, *, closes_s: float, stops_s: float) -> SurgeOfJob:
+def surge_of(base: Known, *, closes_s: float, stops_s: float, law: str = "ball") -> SurgeOfJob:
     """A valve at the end that closes within a time, and a pump that stops within another.
 
     Raises
@@ -110,97 +143,86 @@ def surge_of(base: Known, *, closes_s: float, stops_s: float) -> SurgeOfJob:
     if running.system.route.closed_loop:
         raise NotYet("a closed loop has no line in which waves run to and fro")
     try:
-        found = list(lines(running))
-    except StiffnessUnknown as unknown:
-        raise NotYet(str(unknown)) from None
-    if not found:
-        raise NotYet("the run has no pipe behind the pump yet")
-    length = sum(line.length_m for _, line, _, _ in found)
-    there = sum(line.length_m / line.wave_speed_m_s for _, line, _, _ in found)
-    critical, speed = 2 * there, length / there
-    density = running.system.water.density_kg_m3
-    instant = max(density * line.wave_speed_m_s * v for _, line, v, _ in found)
-    moving = sum(line.length_m * v for _, line, v, _ in found)  # m2/s: what has to be stopped
-
-    def change(time_s: float) -> float:
-        return instant if time_s <= critical else min(instant, 2 * density * moving / time_s)
-
-    rise = change(closes_s)
-    rated = sorted(rated_legs(running), key=lambda one: one.rating_pa)
-    weight = density * GRAVITY_M_S2
-    fall_m = min(instant / weight, max(running.operating_head_m, 0.0))
-
-    def felt_m(to_the_end_m: float) -> float:
-        if to_the_end_m <= 0:  # the outlet keeps its level
-            return 0.0
-        back_s = 2 * to_the_end_m / speed
-        return fall_m * (1.0 if stops_s <= back_s else back_s / stops_s)
-
-    peak = weight * max(running.operating_head_m, 0.0) + rise
-    rating = rated[0].rating_pa if rated else None
-    spare = None if rating is None else rating - (peak - rise)
+        line = long_line(running)
+        closing = closing_of(running, line, Valve(closes_s, LAWS[law][1]))
+        trip = trip_of(running, line, stops_s)
+    except SizingError as problem:
+        raise NotYet(str(problem)) from None
+    weight = running.system.water.density_kg_m3 * GRAVITY_M_S2
+    speeds = [line.flow_m3s / leg.area_m2 for leg in line.legs]
+    instant = max(
+        weight / GRAVITY_M_S2 * leg.wave_speed_m_s * speed
+        for leg, speed in zip(line.legs, speeds, strict=True)
+    )
+    rated = against_rating(running, line, closing)
+    peak = weight * float(closing.highest_over_pipe_m.max())
+    profile = tuple(_profile(closing, trip))
     return SurgeOfJob(
-        wave_speed_m_s=speed,
-        critical_time_s=critical,
-        velocity_m_s=moving / length,
+        wave_speed_m_s=line.length_m / line.travel_s,
+        critical_time_s=2 * line.travel_s,
+        velocity_m_s=sum(leg.length_m * speed for leg, speed in zip(line.legs, speeds, strict=True))
+        / line.length_m,
         instant_rise_pa=instant,
-        closing_rise_pa=rise,
-        trip_fall_pa=weight * felt_m(length),
-        peak_pressure_pa=peak,
-        rating_pa=rating,
-        rated=rated[0].pipe if rated else "",
-        closure_needed_s=_closure(spare, instant, 2 * density * moving),
-        places=tuple(_places(running, rise / weight, length, felt_m)),
-        vapour_head_m=running.system.water.vapour_head_m
-        - running.system.water.head_m(STANDARD_AIR_PA),
-        assumed_walls=tuple(entry.name or "a leg" for entry, _, _, assumed in found if assumed),
+        closing_rise_pa=weight * float((closing.highest_m - closing.steady_m).max()),
+        trip_fall_pa=weight * float((trip.steady_m - trip.lowest_m).max()),
+        peak_pressure_pa=peak if rated is None else rated.highest_pa,
+        rating_pa=None if rated is None else rated.rating_pa,
+        rated="" if rated is None else rated.label,
+        closure_needed_s=_closure(running, line, law),
+        places=tuple(_places(running, line, profile)),
+        profile=profile,
+        vapour_head_m=line.vapour_m,
+        parts=trip.separates is not None,
+        assumed_walls=line.assumed_walls,
     )
 
 
-def _closure(spare_pa: float | None, instant_pa: float, per_s: float) -> float | None:
-    """The time in which a valve may close: 0 where at once does, None where no time would."""
-    if spare_pa is None or spare_pa <= 0:
+def _closure(running: Running, line: LongLine, law: str) -> float | None:
+    """The time in which a valve may close: 0 where at once does, None where none tried would."""
+
+    def does(closes_s: float) -> bool:
+        found = closing_of(running, line, Valve(closes_s, LAWS[law][1]))
+        rated = against_rating(running, line, found)
+        return rated is None or rated.bears
+
+    if does(0.0):
+        return 0.0
+    if not does(_LONGEST_CLOSURE_S):
         return None
-    return 0.0 if instant_pa <= spare_pa else per_s / spare_pa
+    low, high = 0.0, _LONGEST_CLOSURE_S
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        low, high = (low, middle) if does(middle) else (middle, high)
+    return high
 
 
-def _places(
-    running: Running, rise_m: float, length_m: float, felt_m: Callable[[float], float]
-) -> Iterator[Place]:
-    """The pump, each leg's end, and the tops of surveyed ground between.
-
-    ``felt_m`` is what a trip takes away so far from the outlet.
-    """
-    system, flow = running.system, running.flow_m3s
-    route = system.route
-    end = route.legs[-1].end_elevation_m + system.water.head_m(route.delivery_pressure_pa)
-    pipe, fittings = system.losses_m(flow)
-    lost = (pipe + fittings + system.device_losses_m(flow))[:, 0].tolist()
-    behind = [at for at, entry in enumerate(running.legs) if entry.side != "suction"]
-    grade = end + sum(lost[at] for at in behind)
-    begins = min(route.start_level_m, route.legs[behind[0]].end_elevation_m)
-    yield Place(0.0, begins, "the pump", grade, grade - felt_m(length_m), grade + rise_m)
-    distance = 0.0
-    for at in behind:
-        entry, leg = running.legs[at], route.legs[at]
-        if entry.survey and len(entry.survey) > 2:
-            top = max(entry.survey[1:-1], key=lambda one: one.elevation_m)
-            share = top.distance_m / max(entry.survey[-1].distance_m, 1e-9)
-            yield Place(
-                distance + share * leg.length_m,
-                top.elevation_m,
-                f"the top of {leg_name(entry, at + 1)}",
-                grade - share * lost[at],
-                grade - share * lost[at] - felt_m(length_m - distance - share * leg.length_m),
-                grade - share * lost[at] + rise_m,
-            )
-        distance += leg.length_m
-        grade -= lost[at]
+def _profile(closing: Transient, trip: Transient) -> Iterator[Place]:
+    """The envelope of both at the places of the trip's grid."""
+    highest = np.interp(trip.distance_m, closing.distance_m, closing.highest_m)
+    for at, distance in enumerate(trip.distance_m.tolist()):
         yield Place(
-            distance,
-            leg.end_elevation_m,
-            f"the end of {leg_name(entry, at + 1)}",
-            grade,
-            grade - felt_m(max(length_m - distance, 0.0)),
-            grade + rise_m,
+            distance_m=distance,
+            elevation_m=float(trip.axis_m[at]),
+            name="",
+            steady_grade_m=float(trip.steady_m[at]),
+            lowest_grade_m=float(trip.lowest_m[at]),
+            highest_grade_m=float(max(highest[at], trip.highest_m[at])),
         )
+
+
+def _places(running: Running, line: LongLine, profile: tuple[Place, ...]) -> Iterator[Place]:
+    """The pump, each leg's end, and the tops of surveyed ground between."""
+
+    def at(distance_m: float, name: str) -> Place:
+        return replace(min(profile, key=lambda one: abs(one.distance_m - distance_m)), name=name)
+
+    yield at(0.0, "the pump")
+    along = 0.0
+    for number in (one for group in line.of_legs for one in group):
+        entry, leg = running.legs[number], running.system.route.legs[number]
+        if leg.tops:
+            top = max(leg.tops, key=lambda one: one.elevation_m)
+            where = f"the top of {leg_name(entry, number + 1)}"
+            yield at(along + top.share * leg.length_m, where)
+        along += leg.length_m
+        yield at(along, f"the end of {leg_name(entry, number + 1)}")

@@ -27,13 +27,13 @@ def rated_legs(site: Site) -> Iterator[Rated]:
         begins = leg.end_elevation_m
         if entry.side == "suction":
             continue
-        found = _weakest(entry, water.temperature_c)
+        found = weakest_of(entry, water.temperature_c)
         if found is not None:
             rise = 0.0 if route.closed_loop else start - low
             yield Rated(leg_name(entry, number), found[0], max(found[1], NO_RATING_PA), rise)
 
 
-def _weakest(entry: LegEntry, temperature_c: float) -> tuple[str, float] | None:
+def weakest_of(entry: LegEntry, temperature_c: float) -> tuple[str, float] | None:
     """What of a leg bears least, and its rating [Pa]; None where nothing is known."""
     known = []
     if entry.bore is None:

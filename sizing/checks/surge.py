@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
-from itertools import pairwise
 
 from sizing.base import tables
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, message
 from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
-from sizing.checks.base import Check, Running, Site, alone
+from sizing.checks.base import Check, Running, Site, alone, state
+from sizing.checks.pressure import weakest_of
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
 from sizing.simulation.surge import Line
+from sizing.simulation.transient import Leg, Runs, Transient, Valve, run_line
 
 BULK_MODULUS_PA = 2.19e9  # water at 20 °C
 _RESTRAINT = 0.91  # 1 - 0.3^2: a line held along its length
@@ -35,8 +37,13 @@ def modulus_pa(material: str) -> float | None:
     return _moduli()[found[-1]] if found else None
 
 
-_POINTS = 12  # of a leg at which the wave is looked at
-_STOPS_S = 1.0  # a small pump without a flywheel
+STOPS_S = 1.0  # a small pump without a flywheel
+A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
+_VALVE_K, _LEAST_VALVE_M = 1.5, 0.05
+_PERIODS = 3  # after the event: what comes later is smaller
+_REACHES, _MOST_OFF, _MOST_STEPS = 40, 0.05, 800
+_SHORT = 0.02  # of the wave's travel: a leg shorter than that has no step of its own
+_UNIT_M3S = 1.0  # any flow: friction of both goes by its square
 _SIPHON_BREAKS_M = 9.0  # of suction at the top: more, and air comes out of the water
 
 
@@ -74,91 +81,247 @@ def lines(running: Running) -> Iterator[tuple[LegEntry, Line, float, bool]]:
 
 
 @dataclass(frozen=True)
-class _Lowest:
-    """Where a line comes nearest to vapour when its pump trips."""
+class LongLine:
+    """The pipe behind the pump as a line whose waves can be run.
 
-    head_m: float  # over the pipe
-    along_m: float
-    fall_m: float
-
-
-def _lowest(running: Running) -> _Lowest | None:
-    """By Joukowsky's whole fall wherever the pump stops sooner than the wave is back.
-
-    Nearer to the outlet in proportion. No reflections count, and water drawn on through the pump
-    neither: it is a warning, no proof.
+    ``of_legs`` is which legs of the job each of its legs stands for: one too short for a wave's
+    step goes with its neighbour. ``valve_m`` is what a valve at the end takes open, with the outlet
+    (assumed: 1.5 velocity heads).
     """
+
+    legs: tuple[Leg, ...]
+    of_legs: tuple[tuple[int, ...], ...]
+    flow_m3s: float
+    beyond_m: float
+    vapour_m: float
+    valve_m: float
+    assumed_walls: tuple[str, ...]
+
+    @property
+    def travel_s(self) -> float:
+        """How long a wave takes from the pump to the end."""
+        return sum(leg.length_m / leg.wave_speed_m_s for leg in self.legs)
+
+    @property
+    def length_m(self) -> float:
+        """Of all legs."""
+        return sum(leg.length_m for leg in self.legs)
+
+
+def long_line(running: Running) -> LongLine:
+    """The line of a job with its friction, fittings and devices as friction of its legs.
+
+    Raises
+    ------
+    StiffnessUnknown
+    SizingError
+        There is no pipe behind the pump.
+    """
+    system, route, flow = running.system, running.system.route, running.flow_m3s
+    pipe, fittings = system.losses_m(flow)
+    lost = (pipe + fittings + system.device_losses_m(flow))[:, 0].tolist()
     found = list(lines(running))
-    length = sum(line.length_m for _, line, _, _ in found)
-    if length < running.rules.value("CHO-23"):
-        return None
-    system, route = running.system, running.system.route
-    fall_m = max(line.wave_speed_m_s * speed for _, line, speed, _ in found) / GRAVITY_M_S2
-    wave_m_s = length / sum(line.length_m / line.wave_speed_m_s for _, line, _, _ in found)
-    pipe, fittings = system.losses_m(running.flow_m3s)
-    lost = (pipe + fittings + system.device_losses_m(running.flow_m3s))[:, 0].tolist()
-    behind = [
-        at
-        for at, entry in enumerate(running.legs)
-        if entry.side != "suction" and route.legs[at].length_m > 0
-    ]
-    grade = route.legs[-1].end_elevation_m + system.water.head_m(route.delivery_pressure_pa)
-    grade += sum(lost[at] for at in behind)
-    along = 0.0
-    begins = min(route.start_level_m, route.legs[behind[0]].end_elevation_m)
-    lowest: _Lowest | None = None
-    for at in behind:
+    if not found:
+        raise SizingError("the run has no pipe behind the pump yet")
+    numbers = [running.legs.index(entry) for entry, _, _, _ in found]
+    # a part without length has no place of its own: the last leg carries what it takes
+    behind = [at for at, entry in enumerate(running.legs) if entry.side != "suction"]
+    losses = [lost[at] for at in numbers]
+    losses[-1] += sum(lost[at] for at in behind if at not in numbers)
+    begins = min(route.start_level_m, route.legs[numbers[0]].end_elevation_m)
+    legs = []
+    for (_, line, speed, _), at, loss in zip(found, numbers, losses, strict=True):
         leg = route.legs[at]
-        ground = [(0.0, begins), *((top.share, top.elevation_m) for top in leg.tops)]
-        ground.append((1.0, leg.end_elevation_m))
-        for point in range(_POINTS + 1):
-            share = point / _POINTS
-            back_s = 2 * (length - along - share * leg.length_m) / wave_m_s
-            felt = fall_m * min(back_s / _STOPS_S, 1.0)
-            head = grade - share * lost[at] - felt - _height(ground, share)
-            if lowest is None or head < lowest.head_m:
-                lowest = _Lowest(head, along + share * leg.length_m, felt)
-        along, grade, begins = along + leg.length_m, grade - lost[at], leg.end_elevation_m
-    return lowest
+        tops = ((top.share, top.elevation_m) for top in leg.tops)
+        bore, length = line.inside_diameter_m, line.length_m
+        head = speed**2 / (2 * GRAVITY_M_S2)
+        own = math.sqrt(4 * flow / (math.pi * speed)) if speed > 0 else bore  # all its pipes as one
+        legs.append(
+            Leg(
+                length_m=length,
+                inside_diameter_m=own,
+                wave_speed_m_s=line.wave_speed_m_s,
+                friction_factor=loss * own / (length * head) if head > 0 else 0.0,
+                ground=((0.0, begins), *tops, (1.0, leg.end_elevation_m)),
+            )
+        )
+        begins = leg.end_elevation_m
+    water, last = system.water, found[-1][2]
+    joined, of_legs = _joined(legs, numbers)
+    return LongLine(
+        legs=joined,
+        of_legs=of_legs,
+        flow_m3s=flow,
+        beyond_m=route.legs[-1].end_elevation_m + water.head_m(route.delivery_pressure_pa),
+        vapour_m=water.vapour_head_m - water.head_m(STANDARD_AIR_PA),
+        valve_m=max(_VALVE_K * last**2 / (2 * GRAVITY_M_S2), _LEAST_VALVE_M),
+        assumed_walls=tuple(entry.name or "a leg" for entry, _, _, assumed in found if assumed),
+    )
 
 
-def _height(ground: list[tuple[float, float]], share: float) -> float:
-    """The pipe's height so far along, straight between what is known."""
-    for (before, low), (after, high) in pairwise(ground):
-        if share <= after:
-            part = (share - before) / (after - before) if after > before else 1.0
-            return low + part * (high - low)
-    return ground[-1][1]
+def _joined(
+    legs: list[Leg], numbers: list[int]
+) -> tuple[tuple[Leg, ...], tuple[tuple[int, ...], ...]]:
+    """Legs with those too short for a step of their own in with the next, or the one before."""
+    least_s = _SHORT * sum(leg.length_m / leg.wave_speed_m_s for leg in legs)
+    made: list[Leg] = []
+    of: list[tuple[int, ...]] = []
+    waiting: tuple[Leg, tuple[int, ...]] | None = None
+    for leg, number in zip(legs, numbers, strict=True):
+        before, held = waiting or (None, ())
+        now, which = leg if before is None else _as_one(before, leg), (*held, number)
+        waiting = None
+        if now.length_m / now.wave_speed_m_s < least_s:
+            waiting = now, which
+        else:
+            made.append(now)
+            of.append(which)
+    if waiting is not None:  # the last: never the only one
+        made[-1], of[-1] = _as_one(made[-1], waiting[0]), (*of[-1], *waiting[1])
+    return tuple(made), tuple(of)
+
+
+def _as_one(first: Leg, then: Leg) -> Leg:
+    """Two legs as one of the longer one's bore: length, travel, ground and loss are kept."""
+    length = first.length_m + then.length_m
+    travel = first.length_m / first.wave_speed_m_s + then.length_m / then.wave_speed_m_s
+    longer = max(first, then, key=lambda one: one.length_m)
+    bore, share = longer.inside_diameter_m, first.length_m / length
+    loss = first.loss_m(_UNIT_M3S) + then.loss_m(_UNIT_M3S)
+    head = (_UNIT_M3S / longer.area_m2) ** 2 / (2 * GRAVITY_M_S2)
+    return Leg(
+        length_m=length,
+        inside_diameter_m=bore,
+        wave_speed_m_s=length / travel,
+        friction_factor=loss * bore / (length * head),
+        ground=(
+            *((share * at, height) for at, height in first.ground),
+            *((share + (1 - share) * at, height) for at, height in then.ground[1:]),
+        ),
+    )
+
+
+def trip_of(running: Running, line: LongLine, stops_s: float = STOPS_S) -> Transient:
+    """The pump loses its power: its speed falls evenly to nothing, its check valve holds.
+
+    Standing still it lets through what the line draws on, against its own resistance.
+    """
+    return run_line(
+        line.legs,
+        flow_m3s=line.flow_m3s,
+        begins=replace(_pump(running, line, line.beyond_m), runs_down_s=stops_s),
+        beyond_m=line.beyond_m,
+        duration_s=stops_s + _PERIODS * 2 * line.travel_s,
+        vapour_m=line.vapour_m,
+        least_reaches=_reaches(line, stops_s),
+        most_off=_MOST_OFF,
+    )
+
+
+def _pump(running: Running, line: LongLine, before_m: float) -> Runs:
+    """The pump with its curve as a - b Q2 through where it runs, over what it draws from."""
+    losses = sum(leg.loss_m(line.flow_m3s) for leg in line.legs)
+    head = max(running.operating_head_m, 1e-3)
+    shut = max(running.curve.shut_off_head_m, 1.001 * head)
+    level = before_m + losses - head
+    return Runs(level, shut, (shut - head) / line.flow_m3s**2, checked=True)
+
+
+def _reaches(line: LongLine, lasts_s: float) -> int:
+    """As many as steps are borne: a long event in a short line needs few."""
+    travels = lasts_s / line.travel_s + 2 * _PERIODS
+    return int(min(max(_MOST_STEPS / travels, len(line.legs), 6), _REACHES))
+
+
+def closing_of(running: Running, line: LongLine, valve: Valve) -> Transient:
+    """A valve at the end closes while the pump runs on, its curve taken as a - b Q2."""
+    before = line.beyond_m + line.valve_m
+    return run_line(
+        line.legs,
+        flow_m3s=line.flow_m3s,
+        begins=_pump(running, line, before),
+        beyond_m=line.beyond_m,
+        duration_s=valve.closes_s + _PERIODS * 2 * line.travel_s,
+        vapour_m=line.vapour_m,
+        valve=valve,
+        before_valve_m=before,
+        least_reaches=_reaches(line, valve.closes_s),
+        most_off=_MOST_OFF,
+    )
+
+
+@dataclass(frozen=True)
+class OverRating:
+    """The leg whose rating waves come nearest to or pass, and what they bring there [Pa]."""
+
+    label: str
+    rating_pa: float
+    highest_pa: float
+
+    @property
+    def bears(self) -> bool:
+        """Whether it bears them."""
+        return self.highest_pa <= self.rating_pa
+
+
+def against_rating(running: Running, line: LongLine, found: Transient) -> OverRating | None:
+    """The leg that has least to spare; None where no rating is known."""
+    water = running.system.water
+    weight = water.density_kg_m3 * GRAVITY_M_S2
+    worst: OverRating | None = None
+    first = 0
+    for numbers, last in zip(line.of_legs, found.ends, strict=True):
+        ratings = [weakest_of(running.legs[at], water.temperature_c) for at in numbers]
+        known = min((one for one in ratings if one), key=lambda one: one[1], default=None)
+        most = weight * float(found.highest_over_pipe_m[first : last + 1].max())
+        first = last + 1
+        if known is None:
+            continue
+        one = OverRating(known[0], known[1], most)
+        if worst is None or one.rating_pa - most < worst.rating_pa - worst.highest_pa:
+            worst = one
+    return worst
 
 
 @alone("the surge when the pump trips")
 def surge_checks(running: Running) -> Iterator[Check]:
-    """Whether the water column may part in a long line when the pump trips."""
-    if running.system.route.closed_loop:
-        return
+    """Whether a long line's column parts, or its pipe is passed, when the pump trips."""
+    if running.system.route.closed_loop or running.facts.asks("panels"):
+        return  # a drive on panels slows down with the sun
     try:
-        found = _lowest(running)
-    except StiffnessUnknown:
+        line = long_line(running)
+    except SizingError:
         return
-    if found is None:
+    if line.length_m < running.rules.value("CHO-23"):
         return
-    vapour_m = running.system.water.vapour_head_m - running.system.water.head_m(STANDARD_AIR_PA)
-    parts = found.head_m <= vapour_m
+    found = trip_of(running, line)
+    over = found.lowest_over_pipe_m
+    place = int(over.argmin())
+    rated = against_rating(running, line, found)
+    parts, passes = found.separates is not None, rated is not None and not rated.bears
     yield Check(
         "surge",
         "Surge when the pump trips",
-        "fail" if parts else "hold",
+        state(not parts and not passes and over[place] >= -A_LITTLE_M, not parts and not passes),
         message(
-            "The wave takes up to {fall}; {along} along the line {head} would be left over the pipe"
+            "The wave takes up to {fall}; {along} along the line {head} is left over the pipe"
             + (
                 ", under vapour pressure: the water column may part there, and closes with a blow."
                 if parts
+                else ", under the air's pressure: joints may suck in air there."
+                if over[place] < -A_LITTLE_M
                 else ": the column holds."
             )
-            + " By Joukowsky's rule, without reflections.",
-            fall=Measure(found.fall_m, "length"),
-            along=Measure(found.along_m, "length", 0),
-            head=Measure(found.head_m, "length"),
+            + (" It comes back with {most}, and {pipe} bears {rating}." if passes else "")
+            + " By characteristics; the pump stops within {stops} (assumed)"
+            + (", and what follows on the parting is beyond them." if parts else "."),
+            fall=Measure(float((found.steady_m - found.lowest_m).max()), "length"),
+            along=Measure(float(found.distance_m[place]), "length", 0),
+            head=Measure(float(over[place]), "length"),
+            most=Measure(rated.highest_pa if rated else 0.0, "pressure"),
+            pipe=rated.label if rated else "",
+            rating=Measure(rated.rating_pa if rated else 0.0, "pressure"),
+            stops=Measure(STOPS_S, "time"),
         ),
         "Set an air valve at the high point, stop the pump slowly, or fit a vessel; check that the"
         " pipe bears vacuum; have the surge of a long main worked out.",

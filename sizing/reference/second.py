@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
-from sizing.base.water import air_pressure_pa
+from sizing.base.water import GRAVITY_M_S2, air_pressure_pa
 from sizing.life.survival import Spell, lifetimes
 from sizing.simulation.delivery import Against, Pump
 from sizing.simulation.pit import Inflow, Pit, PitRun, run_pit
 from sizing.simulation.plan_area import AreaByLevel
 from sizing.simulation.pressure_tank import TankAndSwitch, run_tank
+from sizing.simulation.transient import Leg, Runs, Trips, Valve, run_line
 
 Inputs = dict[str, Any]
 Answers = dict[str, Any]
@@ -161,7 +163,109 @@ def pressure_tank_droop_family(given: Inputs) -> Answers:
     }
 
 
+def surge_line_family(given: Inputs) -> Answers:
+    """Water hammer in a line of legs, by characteristics on the grid of the reference."""
+    density = given["density_kg_m3"]
+    weight = density * GRAVITY_M_S2
+    legs = [_leg_of(one, density, given["bulk_modulus_pa"]) for one in given["legs"]]
+    flow, end_m = given["steady_flow_m3s"], given["legs"][-1]["end_elevation_m"]
+    beyond = {
+        "free_outlet": end_m,
+        "reservoir": given["outlet_level_m"],
+        "main": end_m + (given["outlet_pressure_pa_gauge"] or 0.0) / weight,
+    }[given["outlet_kind"]]
+    trips, closes_s = given["event"] == "pump_trips", given["closure_time_s"]
+    begins, start = _begins(given, flow)
+    losses = sum(leg.loss_m(flow) for leg in legs)
+    start = beyond + losses if start is None else start
+    rows = tuple(
+        (row["time_share"], row["relative_area"], row["discharge_coefficient"])
+        for row in given["valve_rows"] or ()
+    )
+    found = run_line(
+        legs,
+        flow_m3s=flow,
+        begins=begins,
+        beyond_m=beyond,
+        duration_s=given["duration_s"],
+        vapour_m=(given["vapour_pressure_pa"] - given["atmosphere_pa"]) / weight,
+        valve=None if trips else Valve(closes_s, rows),
+        start_m=start,
+        least_reaches=300,
+        most_off=0.001,
+        halved=True,
+    )
+    at = 0 if trips else -1
+    rise = float(found.highest_m[at] - found.steady_m[at])
+    speeds = [flow / leg.area_m2 for leg in legs]
+    slow = None
+    if not trips and closes_s > 0:
+        moving = sum(leg.length_m * speed for leg, speed in zip(legs, speeds, strict=True))
+        slow = 2 * moving / (GRAVITY_M_S2 * closes_s)
+    answers: Answers = {
+        f"leg_{number}_wave_speed_m_s": leg.wave_speed_m_s for number, leg in enumerate(legs, 1)
+    }
+    for name, heads, most in (
+        ("highest", found.highest_m, True),
+        ("lowest", found.lowest_m, False),
+    ):
+        over = heads - found.axis_m
+        place, under = (int(one.argmax() if most else one.argmin()) for one in (heads, over))
+        answers |= {
+            f"{name}_head_m": float(heads[place]),
+            f"{name}_head_at_m": float(found.distance_m[place]),
+            f"{name}_pressure_pa_gauge": weight * float(over[under]),
+            f"{name}_pressure_at_m": float(found.distance_m[under]),
+        }
+        for number, index in enumerate((0, *found.ends)):
+            answers[f"point_{number}_{name}_head_m"] = float(heads[index])
+            answers[f"point_{number}_{name}_pressure_pa_gauge"] = weight * float(over[index])
+    apart = found.separates
+    return answers | {
+        "pipe_period_s": 2 * sum(leg.length_m / leg.wave_speed_m_s for leg in legs),
+        "instant_change_m": legs[at].wave_speed_m_s * speeds[at] / GRAVITY_M_S2,
+        "steady_start_head_m": float(found.steady_m[0]),
+        "steady_end_head_m": float(found.steady_m[-1]),
+        "slow_rule_change_m": slow,
+        "column_separates": apart is not None,
+        "separation_time_s": None if apart is None else apart[0],
+        "separation_at_m": None if apart is None else apart[1],
+        "rise_at_event_m": rise,
+        "fall_at_event_m": float(found.steady_m[at] - found.lowest_m[at]),
+        "rise_over_slow_rule": None if slow is None else rise / slow,
+    }
+
+
+def _leg_of(given: Inputs, density_kg_m3: float, bulk_modulus_pa: float) -> Leg:
+    speed = given["wave_speed_m_s"]
+    if speed is None:
+        soft = bulk_modulus_pa / given["pipe_modulus_pa"]
+        soft *= given["inside_diameter_m"] / given["wall_m"]
+        speed = math.sqrt(bulk_modulus_pa / density_kg_m3) / math.sqrt(1 + soft)
+    return Leg(
+        length_m=given["length_m"],
+        inside_diameter_m=given["inside_diameter_m"],
+        wave_speed_m_s=speed,
+        friction_factor=given["friction_factor"],
+        ground=((0.0, given["start_elevation_m"]), (1.0, given["end_elevation_m"])),
+    )
+
+
+def _begins(given: Inputs, flow_m3s: float) -> tuple[Runs | Trips, float | None]:
+    """What stands at the beginning, and its steady head; None: it follows from the end."""
+    if given["event"] == "pump_trips":
+        rows = tuple((row["time_s"], row["relative_flow"]) for row in given["trip_rows"] or ())
+        return Trips(rows), None
+    level = given["upstream_level_m"]
+    if given["upstream_kind"] == "reservoir":
+        return Runs(level), level
+    head, curve = given["pump_shutoff_head_m"], given["pump_curve_b_s2_m5"]
+    runs = Runs(level, head, curve, checked=True)
+    return runs, level + head - curve * flow_m3s**2
+
+
 FAMILIES: dict[str, Callable[[Inputs], Answers]] = {
+    "surge_line": surge_line_family,
     "day_volume": day_volume_family,
     "life_truncated": life_truncated_family,
     "pressure_tank_droop": pressure_tank_droop_family,

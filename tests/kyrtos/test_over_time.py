@@ -198,7 +198,9 @@ def test_every_run_of_every_demo_job_is_drawn(estimator, shop):
 @pytest.mark.parametrize(
     ("name", "given", "says"),
     [
-        ("surge", {}, "the line keeps its pressure"),
+        ("surge", {}, "By the method of characteristics"),
+        ("surge", {"stops": "60 s"}, "the line keeps its pressure"),
+        ("surge", {"law": "gate", "closes": "2 s"}, "gate valve"),
         ("surge", {"closes": "soon"}, "aria-invalid"),
         ("surge", {"stops": "9 h"}, "type between"),
         ("electrics", {}, "the thinnest that keeps within"),
@@ -212,7 +214,7 @@ def test_surge_and_cable_in_words_and_what_is_typed_wrong(estimator, job, name, 
     page = estimator.get(f"/jobs/{job.pk}/dialogs/{name}/", given).text
     assert says in text_of(estimator.get(f"/jobs/{job.pk}/dialogs/{name}/", given))
     for text in given.values():
-        assert f'value="{text}"' in page
+        assert f'value="{text}"' in page  # of a field, or of the choice that was made
 
 
 def test_a_ridge_where_the_column_parts_asks_for_a_specialist(estimator, shop):

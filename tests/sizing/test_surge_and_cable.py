@@ -7,7 +7,7 @@ import pytest
 
 from sizing.analysis.changed import NotYet, known
 from sizing.analysis.electrics import electrics
-from sizing.analysis.surge import surge_of
+from sizing.analysis.surge import LAWS, surge_of
 from sizing.base.errors import SizingError
 from sizing.checks.surge import modulus_pa
 from sizing.document.edit import edit
@@ -20,10 +20,11 @@ from tests.sizing.test_over_time import PUMPS, base
     ("name", "stops_s", "state"),
     [
         ("03", 1.0, "hold"),  # a few metres of pipe
-        ("01", 1.0, "hold"),
-        ("08", 1.0, "watch"),  # sucks at the top of the riser
+        ("01", 1.0, "watch"),  # sucks at the top of the riser for a moment
+        ("08", 1.0, "fail"),  # parts at the top of its riser, if it stopped at once
+        ("08", 20.0, "hold"),  # slowing down with the sun
         ("06", 1.0, "fail"),  # the column parts on the ridge
-        ("06", 300.0, "hold"),  # a flywheel would cure it
+        ("06", 300.0, "watch"),  # with a flywheel: the far side draws at the ridge, and holds
     ],
 )
 def test_a_pump_that_trips(name, stops_s, state):
@@ -35,16 +36,22 @@ def test_the_outlet_keeps_its_level_and_the_pump_loses_no_more_than_its_head():
     found = surge_of(base("06"), closes_s=60.0, stops_s=0.0)
     running = base("06").sizing.running
     first, last = found.places[0], found.places[-1]
-    assert first.steady_grade_m - first.lowest_grade_m <= running.operating_head_m + 1e-9
+    # standing still it lets water through, against its own resistance
+    assert first.steady_grade_m - first.lowest_grade_m <= running.operating_head_m * 1.15
     assert last.lowest_grade_m == pytest.approx(last.steady_grade_m)
     grades = [one.steady_grade_m for one in found.places]
     assert grades == sorted(grades, reverse=True)
 
 
 def test_a_valve_that_closes_sooner_than_the_wave_brings_the_whole_rise():
-    quick, slow = (surge_of(base("07"), closes_s=t, stops_s=60.0) for t in (0.0, 30.0))
-    assert quick.closing_rise_pa == quick.instant_rise_pa
-    assert slow.closing_rise_pa < 0.1 * quick.closing_rise_pa
+    quick, slow = (surge_of(base("07"), closes_s=t, stops_s=60.0) for t in (0.0, 60.0))
+    # all of Joukowsky's rise; the line packs on from that, and the pump runs against the valve
+    assert quick.closing_rise_pa > 0.99 * quick.instant_rise_pa
+    running = base("07").sizing.running
+    lost_m = slow.places[0].steady_grade_m - slow.places[-1].steady_grade_m
+    shut_m = running.curve.shut_off_head_m - running.operating_head_m
+    shut_pa = running.system.water.pressure_pa(shut_m + lost_m)
+    assert slow.closing_rise_pa == pytest.approx(shut_pa, rel=0.1)
     assert quick.critical_time_s == pytest.approx(
         2
         * sum(leg.length_m for leg in base("07").sizing.running.system.route.legs)
@@ -59,8 +66,15 @@ def test_a_rating_that_is_passed_names_the_time_that_would_do():
     found = surge_of(known(size(job, PUMPS)), closes_s=0.0, stops_s=60.0)
     assert found.within_rating is False
     assert found.state == "fail"
-    again = surge_of(known(size(job, PUMPS)), closes_s=found.closure_needed_s * 1.01, stops_s=60.0)
-    assert again.within_rating
+    needed = found.closure_needed_s
+    for law in LAWS:
+        there = surge_of(known(size(job, PUMPS)), closes_s=0.0, stops_s=60.0, law=law)
+        at = surge_of(
+            known(size(job, PUMPS)), closes_s=there.closure_needed_s, stops_s=60.0, law=law
+        )
+        assert at.within_rating
+    sooner = surge_of(known(size(job, PUMPS)), closes_s=0.8 * needed, stops_s=60.0)
+    assert not sooner.within_rating
 
 
 def test_what_has_no_waves_is_told():

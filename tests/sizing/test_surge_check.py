@@ -4,6 +4,9 @@ import dataclasses
 
 import pytest
 
+from sizing.analysis.changed import known
+from sizing.analysis.surge import surge_of
+from sizing.checks.surge import STOPS_S, surge_checks
 from sizing.results.verdict import reasons, state_of
 from sizing.size import size
 from tests.sizing.conftest import changed
@@ -25,11 +28,27 @@ def test_a_main_whose_column_parts_is_watched_and_its_point_lies_on_the_ridge(ca
     assert surge.message.values["along"].value_si == pytest.approx(ridge, abs=0.1 * along)
 
 
-def test_the_fall_is_joukowskys(catalogue):
+def test_sheet_and_dialog_run_the_same_waves(catalogue):
     found = size(JOBS[CABINS], catalogue)
-    fall_m = check(found, "surge").message.values["fall"].value_si
-    speed = max(found.system.velocities_m_s(found.running.flow_m3s)[:, 0])
-    assert fall_m == pytest.approx(310.0 * speed / 9.81, rel=0.35)  # PE of that wall: some 310 m/s
+    told = check(found, "surge").message.values
+    asked = surge_of(known(found), closes_s=60.0, stops_s=STOPS_S)
+    weight = found.system.water.density_kg_m3 * 9.80665
+    assert told["fall"].value_si == pytest.approx(asked.trip_fall_pa / weight)
+    lowest = min(one.lowest_head_m for one in asked.profile)
+    assert told["head"].value_si == pytest.approx(lowest)
+    assert asked.parts
+
+
+def test_a_wave_that_comes_back_over_the_rating_fails(catalogue):
+    """Without air at the top the check valve throws the water back at the pump."""
+    job = JOBS["plant-nursery-well"]
+    plain = check(size(job, catalogue), "surge")
+    assert plain.state == "hold"
+    weak = changed(job, *((f"legs.{leg.id}.rated", "5 bar") for leg in job.legs))
+    running = size(weak, catalogue).running
+    found = next(iter(surge_checks(running)))
+    assert found.state == "fail"
+    assert "bears" in found.message.text("metric")
 
 
 def test_a_short_line_is_not_looked_at(catalogue):

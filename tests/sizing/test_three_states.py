@@ -194,6 +194,8 @@ STATES = [
     (WELL, (), {}, "check_valve", "hold"),
     (WELL, (("legs.a.fittings", ""),), {}, "check_valve", "fail"),
     (CABINS, (), {}, "surge", "fail"),
+    (HOSTEL, (), {}, "surge", "watch"),
+    (WELL, (), {}, "surge", "hold"),
     (CELLAR, (), {}, "far_too_strong", "hold"),
     (
         CELLAR,

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from kyrtos.drawing.surge_chart import SurgeChart, surge_chart
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from kyrtos.worksheet.typed import Typed, typed
-from sizing.analysis.surge import SurgeOfJob, surge_of
+from sizing.analysis.surge import LAWS, SurgeOfJob, surge_of
 from sizing.base import units
 from sizing.base.units import System
+from sizing.checks.surge import STOPS_S
 from sizing.size import Sizing
 
-_CLOSES_S, _STOPS_S, _MOST_S = 5.0, 1.0, 600.0
+_CLOSES_S, _MOST_S = 5.0, 120.0
 _LONG_M = 30.0  # a shorter line has waves that nobody hears
 _WORDS = {"fail": "bad", "watch": "watch", "hold": "good"}
 
@@ -21,6 +22,7 @@ _WORDS = {"fail": "bad", "watch": "watch", "hold": "good"}
 class SurgeView:
     """What the dialog shows."""
 
+    laws: tuple[tuple[str, str, bool], ...]
     closes: Typed
     stops: Typed
     state: str
@@ -35,9 +37,12 @@ def surge_view(asked: Asked) -> SurgeView:
     """The line of the job, with the two times as typed."""
     system = asked.base.sizing.job.units
     closes = typed(asked.given, "closes", "time", "s", _CLOSES_S, (0.0, _MOST_S), system)
-    stops = typed(asked.given, "stops", "time", "s", _STOPS_S, (0.0, _MOST_S), system)
-    found = surge_of(asked.base, closes_s=closes.si, stops_s=stops.si)
+    stops = typed(asked.given, "stops", "time", "s", STOPS_S, (0.0, _MOST_S), system)
+    law = asked.given.get("law", "")
+    law = law if law in LAWS else "ball"
+    found = surge_of(asked.base, closes_s=closes.si, stops_s=stops.si, law=law)
     return SurgeView(
+        laws=tuple((code, label, code == law) for code, (label, _) in LAWS.items()),
         closes=closes,
         stops=stops,
         state=_WORDS[found.state],
@@ -84,7 +89,7 @@ def _verdict(found: SurgeOfJob, system: System) -> str:
     if found.within_rating is False:
         needed = found.closure_needed_s
         slower = (
-            "no closing time helps: the pressure as it runs is too much already"
+            "no closing time up to two minutes helps"
             if needed is None
             else f"close it in {units.show(needed, 'time', system)} or more"
         )
@@ -118,7 +123,7 @@ def _sums(found: SurgeOfJob, system: System) -> tuple[tuple[str, str], ...]:
             "A valve may close in",
             "no rating is known"
             if found.rating_pa is None
-            else "no time would do"
+            else "no time up to 2 min"
             if needed is None
             else units.show(needed, "time", system),
         ),
