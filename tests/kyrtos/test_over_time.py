@@ -199,7 +199,6 @@ def test_every_run_of_every_demo_job_is_drawn(estimator, shop):
     ("name", "given", "says"),
     [
         ("surge", {}, "By the method of characteristics"),
-        ("surge", {"stops": "60 s"}, "the line keeps its pressure"),
         ("surge", {"law": "gate", "closes": "2 s"}, "gate valve"),
         ("surge", {"closes": "soon"}, "aria-invalid"),
         ("surge", {"stops": "9 h"}, "type between"),
