@@ -134,11 +134,13 @@ def sold(request: ShopRequest) -> HttpResponse:
     sites = request.membership.shop.sites.select_related("customer")
     for word in words.split():
         sites = sites.filter(Q(name__icontains=word) | Q(customer__name__icontains=word))
+    shown = list(sites.order_by("customer__name", "name")[: _MOST_SITES + 1])
     context = {
         "words": words,
         "names": names,
         "query": urlencode(names),
-        "sites": sites.order_by("customer__name", "name")[:_MOST_SITES],
+        "sites": shown[:_MOST_SITES],
+        "more": len(shown) > _MOST_SITES,
     }
     return render(request, "counter/sold.html", context)
 

@@ -8,7 +8,7 @@ follows on that is beyond it.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -28,6 +28,7 @@ from sizing.document.build_route import leg_name
 from sizing.simulation.transient import Transient, Valve
 
 _LONGEST_CLOSURE_S, _HALVINGS = 120.0, 7
+_FIGURES = ("distance_m", "elevation_m", "steady_grade_m", "lowest_grade_m", "highest_grade_m")
 # share of the closing time, of the area, coefficient: a quarter-turn ball valve as it is turned
 # evenly (usual figures, assumed); a gate whose disc covers a round bore as it comes down
 _BALL = (
@@ -212,9 +213,14 @@ def _profile(closing: Transient, trip: Transient) -> Iterator[Place]:
 
 def _places(running: Running, line: LongLine, profile: tuple[Place, ...]) -> Iterator[Place]:
     """The pump, each leg's end, and the tops of surveyed ground between."""
+    along_m = [one.distance_m for one in profile]
 
     def at(distance_m: float, name: str) -> Place:
-        return replace(min(profile, key=lambda one: abs(one.distance_m - distance_m)), name=name)
+        figures = {
+            field: float(np.interp(distance_m, along_m, [getattr(one, field) for one in profile]))
+            for field in _FIGURES
+        }
+        return Place(name=name, **figures)
 
     yield at(0.0, "the pump")
     along = 0.0

@@ -117,7 +117,7 @@ def _sums(found: SurgeOfJob, system: System) -> tuple[tuple[str, str], ...]:
         ("There and back in", units.show(found.critical_time_s, "time", system)),
         ("The water moves at", units.show(found.velocity_m_s, "velocity", system)),
         ("Stopped at once it rises by", _pressure(found.instant_rise_pa, system)),
-        ("Stopped in that time", _pressure(found.closing_rise_pa, system)),
+        ("Closed in that time, pump on", _pressure(found.closing_rise_pa, system)),
         ("The trip takes away", _pressure(found.trip_fall_pa, system)),
         (
             "A valve may close in",
