@@ -25,6 +25,8 @@ from kyrtos.jobs.models import Job, Recheck, Revision, State
 from kyrtos.shops import quota, trouble
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import terms_of
+from sizing.analysis import basins
+from sizing.analysis.changed import known as as_known
 from sizing.analysis.cures import Cure, cures
 from sizing.analysis.follow_on import job_of
 from sizing.base.errors import GoneError
@@ -37,6 +39,7 @@ from sizing.kinds.start import first_document
 from sizing.results.verdict import state_of as verdict_state
 from sizing.selection.pump_family import answer_for
 from sizing.size import Sizing, size
+from sizing.storage import basin_list
 
 _ONE_GO = timedelta(seconds=6)
 _TELL_EVERY = 10  # jobs
@@ -178,6 +181,22 @@ def take_cure(*, job: Job, user: User, page: str, key: str) -> Saved:
         if cure is None:
             raise GoneError("the job was changed since that was worked out: look at it again")
         return cure.job
+
+    return change(job=job, user=user, path="", page=page, apply=apply)
+
+
+def take_basin(*, job: Job, user: User, page: str, wanted: str) -> Saved:
+    """Put a round basin of a size, such as '900 x 1500 mm', with its floats into a job.
+
+    Raises
+    ------
+    SizingError
+        It is no size, or the job has no pit or no pump yet.
+    """
+    diameter_m, depth_m = basin_list.size(wanted, "metric")
+
+    def apply(content: document.JobDocument) -> document.JobDocument:
+        return basins.taken(as_known(size_document(job.shop, content)), diameter_m, depth_m)
 
     return change(job=job, user=user, path="", page=page, apply=apply)
 

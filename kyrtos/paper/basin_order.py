@@ -67,5 +67,5 @@ def basin_order_view(sizing: Sizing, job: Job, given: Mapping[str, str]) -> Basi
         site=sizing.job.site,
         picture=basin_picture(one.built, one.site, system, may_drag=False),
         rows=tuple(rows),
-        notes=tuple(build_notes(one.built, system)),
+        notes=tuple(build_notes(one.built, one.wanted, system)),
     )

@@ -8,6 +8,7 @@ urlpatterns = [
     path("change/", views.change, name="change"),
     re_path(r"^legs/(?P<action>add|remove|up|down)/$", views.legs, name="legs"),
     path("cure/", views.cure, name="cure"),
+    path("basin/", views.basin, name="take-basin"),
     re_path(r"^rows/(?P<action>add|remove)/$", views.rows, name="rows"),
     re_path(r"^(?P<direction>undo|redo)/$", views.step, name="step"),
     re_path(rf"^dialogs/(?P<name>{'|'.join(dialogs())})/$", dialog_views.dialog, name="dialog"),

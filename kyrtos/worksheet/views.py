@@ -239,6 +239,22 @@ def cure(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 @require_POST
 @may("edit job")
+def basin(request: ShopRequest, job_id: UUID) -> HttpResponse:
+    """Put a basin with its floats into the job, whole: one undo takes it back."""
+    try:
+        saved = services.take_basin(
+            job=find_job(request, job_id),
+            user=user_of(request),
+            page=request.POST.get("page", "")[:40],
+            wanted=request.POST.get("size", "")[:40],
+        )
+    except SizingError as problem:
+        return _refused(problem)
+    return answer(request, saved.job, saved.document)
+
+
+@require_POST
+@may("edit job")
 def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     """Add or remove a row of a list."""
     job, key, row = (

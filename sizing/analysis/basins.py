@@ -1,24 +1,26 @@
 """Which basin would do for a job's pump, and what the pit that is there bears.
 
 Asked of a basin as of the job: its stop level, its alarm over the start, its inlet below the cover;
-room for the pump and its float (rule CHO-05); starts and least run by the house's rules. The sizes
-on sale are the usual ones of ``data/basins.csv``.
+room for the pump and its float (rule CHO-05); starts and least run as its maker or the house's
+rules bear, starts as Proof has them. The sizes on sale are the usual ones of ``data/basins.csv``.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from sizing.analysis.changed import Known, NotYet
 from sizing.base import tables
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Running
-from sizing.checks.pit import drain_back_m3, levels, turns
+from sizing.checks.pit import drain_back_m3, levels, starts_at, turns
 from sizing.checks.pit_levels import lag_level_m
+from sizing.document.job import Figure, JobDocument
 from sizing.kinds.pit import PitKind, pit_plan
+from sizing.selection.starts_and_runs import runs_of, starts_of
 from sizing.storage.basin_build import Flotation, Room, flotation, passes_hatch, room
 from sizing.storage.basin_design import Candidate, Wanted, candidate, candidates, largest_pump_m3s
 from sizing.storage.basin_list import OnSale
@@ -95,7 +97,8 @@ def built(base: Known, one: Candidate, site: Site) -> Built:
 class Basins:
     """What is wanted, the smallest depth of each diameter, the wish, and the pit that is there."""
 
-    wanted: Wanted
+    wanted: Wanted  # of a new one
+    borne: Wanted  # of the pit that is there
     rows: tuple[Candidate, ...]
     best: Candidate | None
     wish: Candidate | None
@@ -115,8 +118,15 @@ def wanted_of(running: Running, kind: PitKind, reserve_s: float = 0.0) -> Wanted
     return Wanted(
         pump_flows_m3s=(running.flow_m3s,) * count,
         alternating=count > 1,
-        allowed_starts_per_h=rules.high(kind.pit_rules.starts) * SECONDS_PER_HOUR,
-        minimum_run_time_s=rules.low(kind.pit_rules.run_time),
+        allowed_starts_per_h=(
+            rules.high(kind.pit_rules.starts)
+            if pump.most_starts_per_s is None
+            else pump.most_starts_per_s
+        )
+        * SECONDS_PER_HOUR,
+        minimum_run_time_s=(
+            rules.low(kind.pit_rules.run_time) if pump.least_run_s is None else pump.least_run_s
+        ),
         peak_inflow_m3s=running.demand.inflow_m3s,
         reserve_time_s=reserve_s,
         inlet_below_cover_m=max(at.overflow_m - at.inlet_m, 0.0),
@@ -127,7 +137,20 @@ def wanted_of(running: Running, kind: PitKind, reserve_s: float = 0.0) -> Wanted
         inlet_above_alarm_m=FREEBOARD_M,
         least_diameter_m=least,
         drain_back_m3=drain_back_m3(running),
+        rate=lambda storage, flow: float(starts_at(running, storage, flow)),
+        reserve_inflow_m3s=running.demand.mean_inflow_m3s or running.demand.hour_inflow_m3s,
     )
+
+
+def borne_of(running: Running, kind: PitKind, wanted: Wanted) -> Wanted:
+    """What a pit that is there must do: what is refused in Proof, no more.
+
+    A new one is designed for what every motor bears; a small one bears more (CHO-21, CHO-22).
+    """
+    pump, rules = running.pump.pump, running.rules
+    starts = float(starts_of(pump, rules, kind.pit_rules.starts).refused)
+    run = float(runs_of(pump, rules, kind.pit_rules.run_time).refused)
+    return replace(wanted, allowed_starts_per_h=starts * SECONDS_PER_HOUR, minimum_run_time_s=run)
 
 
 def basins(
@@ -158,16 +181,18 @@ def basins(
     for diameter in dict.fromkeys(one.diameter_m for one in every):
         of = [one for one in every if one.diameter_m == diameter]
         rows.append(next((one for one in of if one.does), of[-1]))
+    borne = borne_of(running, kind, wanted)
     plan, depth = pit_plan(running.facts), levels(running.facts).overflow_m
     same = math.sqrt(4 * plan.area_m2 / math.pi)
     return Basins(
         wanted=wanted,
+        borne=borne,
         rows=tuple(rows),
         best=next((one for one in every if one.does), None),
         wish=None if wish_m is None else candidate(wanted, *wish_m),
-        here=candidate(wanted, same, depth),
-        here_as_it_is=_as_it_is(running, same, wanted),
-        here_bears_m3s=largest_pump_m3s(wanted, same, depth),
+        here=candidate(borne, same, depth),
+        here_as_it_is=_as_it_is(running, same, borne),
+        here_bears_m3s=largest_pump_m3s(borne, same, depth),
         listed={one.size_m: one for one in listed},
         here_is_round=running.facts.choice("pit_shape") == "round",
     )
@@ -187,3 +212,40 @@ def _as_it_is(running: Running, diameter_m: float, wanted: Wanted) -> Candidate:
         asked_above_alarm_m=wanted.inlet_above_alarm_m,
         wide_enough=diameter_m >= wanted.least_diameter_m,
     )
+
+
+def _up(value_mm: float) -> float:
+    """To the whole millimetre, never less: what just does goes on doing."""
+    return float(math.ceil(value_mm - 1e-6))
+
+
+def taken(base: Known, diameter_m: float, depth_m: float) -> JobDocument:
+    """The job with a round basin of that size and its floats: six figures at once.
+
+    Water that was timed as it rose in the pit there is lets no more come in: its area is kept.
+
+    Raises
+    ------
+    NotYet
+        The job has no pit, or no pump yet that runs.
+    """
+    found = basins(base, wish_m=(diameter_m, depth_m)).wish
+    job, facts = base.sizing.job, base.sizing.facts
+    assert found is not None  # it was wished for
+    levels_m = {
+        "pit_diameter": found.diameter_m,
+        "pit_depth": found.depth_m,
+        "stop_level": found.stop_m,
+        "start_level": found.start_m,
+        "alarm_level": found.alarm_m,
+        "inlet_level": found.inlet_m,
+    }
+    answers: dict[str, Figure | str] = {
+        key: Figure(value=_up(value / _MM), unit="mm", provenance="drawing")
+        for key, value in levels_m.items()
+    }
+    answers["pit_shape"] = "round"
+    if facts.asks("rise_area") and facts.optional("rise_area") is None and facts.optional("rise"):
+        area = pit_plan(facts).area_m2
+        answers["rise_area"] = Figure(value=round(area, 4), unit="m²", provenance="measured")
+    return job.model_copy(update={"answers": {**job.answers, **answers}})

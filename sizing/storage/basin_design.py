@@ -8,11 +8,14 @@ upward as low as may be; the inlet must lie high enough above the alarm.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from sizing.base.errors import check_range
 from sizing.base.units import SECONDS_PER_HOUR
+
+_HALVINGS, _FASTEST_M3S = 50, 100.0
 
 
 @dataclass(frozen=True)
@@ -34,6 +37,9 @@ class Wanted:
     least_diameter_m: float
     lag_above_start_m: float | None = None
     drain_back_m3: float = 0.0
+    # starts a second by storage and pump flow, where a job says what comes in; else the usual rule
+    rate: Callable[[float, float], float] | None = None
+    reserve_inflow_m3s: float | None = None  # that a reserve is reckoned with; else the peak
 
     def __post_init__(self) -> None:
         check_range("allowed starts", self.allowed_starts_per_h, 1e-3, 3600.0, "/h")
@@ -52,12 +58,31 @@ class Wanted:
         return max(self.pump_flows_m3s) if self.alternating else self.pump_flows_m3s[0]
 
     @property
+    def reserve_by_m3s(self) -> float:
+        """The inflow that a reserve lasts against."""
+        return self.reserve_inflow_m3s or self.peak_inflow_m3s
+
+    @cached_property
     def storage_m3(self) -> float:
         """From start to stop, that starts and run time ask for."""
+        if self.rate is not None:
+            by_run = max(self.pump_flows_m3s) * self.minimum_run_time_s + self.drain_back_m3
+            return max(self._storage_by_rate(self.rate), by_run)
         between = SECONDS_PER_HOUR / self.allowed_starts_per_h
         by_starts = self.working_flow_m3s * between / (4 * self.turns)
         by_run = max(self.pump_flows_m3s) * self.minimum_run_time_s
         return max(by_starts, by_run) + self.drain_back_m3
+
+    def _storage_by_rate(self, rate: Callable[[float, float], float]) -> float:
+        """The least storage with which it starts no oftener than it may."""
+        flow, most = self.working_flow_m3s, self.allowed_starts_per_h / SECONDS_PER_HOUR
+        low, high = self.drain_back_m3, self.drain_back_m3 + flow
+        while rate(high, flow) > most:
+            low, high = high, 2 * high
+        for _ in range(_HALVINGS):
+            middle = (low + high) / 2
+            low, high = (middle, high) if rate(middle, flow) > most else (low, middle)
+        return high
 
 
 @dataclass(frozen=True)
@@ -105,8 +130,10 @@ class Candidate:
         return self.area_m2 * (self.depth_m - self.inlet_m)
 
     def starts_per_pump_per_h(self, wanted: Wanted) -> float:
-        """By the usual rule, at half of the pump's flow."""
+        """As the job's inflow makes it start; without one by the usual rule, at half its flow."""
         flow = wanted.working_flow_m3s
+        if wanted.rate is not None:
+            return wanted.rate(self.working_volume_m3, flow) * SECONDS_PER_HOUR
         return SECONDS_PER_HOUR * flow / (4 * self.working_volume_m3 * wanted.turns)
 
     def run_time_no_inflow_s(self, wanted: Wanted) -> float:
@@ -114,8 +141,8 @@ class Candidate:
         return self.working_volume_m3 / max(wanted.pump_flows_m3s)
 
     def reserve_time_s(self, wanted: Wanted) -> float:
-        """From alarm to inlet at the peak, the pumps failed."""
-        return self.area_m2 * (self.inlet_m - self.alarm_m) / wanted.peak_inflow_m3s
+        """From alarm to inlet, the pumps failed."""
+        return self.area_m2 * (self.inlet_m - self.alarm_m) / wanted.reserve_by_m3s
 
 
 def candidate(wanted: Wanted, diameter_m: float, depth_m: float) -> Candidate:
@@ -134,7 +161,7 @@ def candidate(wanted: Wanted, diameter_m: float, depth_m: float) -> Candidate:
         alarm_m=alarm,
         inlet_m=depth_m - wanted.inlet_below_cover_m,
         asked_above_alarm_m=max(
-            wanted.inlet_above_alarm_m, wanted.reserve_time_s * wanted.peak_inflow_m3s / area
+            wanted.inlet_above_alarm_m, wanted.reserve_time_s * wanted.reserve_by_m3s / area
         ),
         wide_enough=diameter_m >= wanted.least_diameter_m,
     )
@@ -162,11 +189,30 @@ def largest_pump_m3s(wanted: Wanted, diameter_m: float, depth_m: float) -> float
     volume = area * (top - none.stop_m) - wanted.drain_back_m3
     if volume <= 0 or top - none.stop_m < wanted.least_float_travel_m:
         return None
+    if wanted.rate is not None:
+        return _largest_by_rate(wanted, wanted.rate, volume)
     by_starts = volume * 4 * wanted.turns * wanted.allowed_starts_per_h / SECONDS_PER_HOUR
     by_run = math.inf
     if wanted.minimum_run_time_s > 0:
         by_run = volume / wanted.minimum_run_time_s
     return min(by_starts, by_run)
+
+
+def _largest_by_rate(
+    wanted: Wanted, rate: Callable[[float, float], float], volume_m3: float
+) -> float:
+    most, whole = wanted.allowed_starts_per_h / SECONDS_PER_HOUR, volume_m3 + wanted.drain_back_m3
+
+    def bears(flow_m3s: float) -> bool:
+        return rate(whole, flow_m3s) <= most and volume_m3 / flow_m3s >= wanted.minimum_run_time_s
+
+    low, high = 0.0, wanted.working_flow_m3s
+    while bears(high) and high < _FASTEST_M3S:
+        low, high = high, 2 * high
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if bears(middle) else (low, middle)
+    return low
 
 
 def on_sale(diameters_m: Sequence[float], depths_m: Sequence[float]) -> list[tuple[float, float]]:

@@ -30,6 +30,7 @@ TABLE = [
     ("change", "post", "/jobs/{job}/change/", {"path": "answers.rise", "value": "110 mm"}, EDIT),
     ("legs", "post", "/jobs/{job}/legs/add/", {}, EDIT),
     ("counter-sold", "get", "/counter/sold/", {}, (200, 200, 200, 403, 200, 302)),
+    ("take-basin", "post", "/jobs/{job}/basin/", {"size": "?"}, (400, 400, 400, 403, 404, 302)),
     ("cure", "post", "/jobs/{job}/cure/", {"cure": "none"}, (409, 409, 409, 403, 404, 302)),
     ("rows", "post", "/jobs/{job}/rows/add/", {"list": "none"}, EDIT_REFUSED),
     ("step", "post", "/jobs/{job}/undo/", {}, EDIT),

@@ -1,8 +1,10 @@
+import io
 import json
 import re
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from pypdf import PdfReader
 
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
@@ -226,6 +228,38 @@ def test_one_click_takes_what_helps_and_one_undo_takes_it_back(estimator, job):
     walk(estimator, job, "undo")
     job.refresh_from_db()
     assert services.current(job).answers["voltage"].value == 100
+
+
+def test_a_basin_is_taken_whole_and_one_undo_takes_it_back(estimator, job):
+    shown = estimator.get(f"/jobs/{job.pk}/dialogs/basins/").text
+    sizes = re.findall(r'data-basin="([^"]+)"', shown)
+    assert sizes
+    before = services.current(job).answers
+    head = {"HX-Request": "true"}
+    taken = estimator.post(f"/jobs/{job.pk}/basin/", {"size": sizes[-1]}, headers=head)
+    assert taken.status_code == 200
+    job.refresh_from_db()
+    after = services.current(job).answers
+    diameter, depth = re.findall(r"\d+", sizes[-1])
+    assert after["pit_diameter"].value == float(diameter)
+    assert after["pit_depth"].value == float(depth)
+    assert len([key for key in after if after[key] != before.get(key)]) >= 5
+    walk(estimator, job, "undo")
+    job.refresh_from_db()
+    assert services.current(job).answers == before
+    wrong = estimator.post(f"/jobs/{job.pk}/basin/", {"size": "huge"})
+    assert wrong.status_code == 400
+
+
+def test_the_wanted_basin_is_drawn_and_what_fails_stands_on_its_order(estimator, job):
+    at = f"/jobs/{job.pk}/dialogs/basins/"
+    shown = estimator.get(at, {"wish": "450 x 900 mm", "drew": "", "show": "here"}).text
+    assert '<option value="wish" selected' in shown
+    (query,) = set(re.findall(r'basin\.pdf\?([^"]+)"', shown))
+    assert "too low over its alarm" in text_of(estimator.get(at, {"wish": "450 x 900 mm"}))
+    order = estimator.get(f"/jobs/{job.pk}/paper/basin.pdf?{query.replace('&amp;', '&')}")
+    words = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(order.content)).pages)
+    assert "too low over its alarm" in " ".join(words.split())
 
 
 def test_the_state_in_the_list_follows_the_sizing(estimator, job):

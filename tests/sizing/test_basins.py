@@ -2,16 +2,18 @@
 
 import math
 import re
+from dataclasses import replace
 
 import pytest
 
 from sizing.analysis import basins
 from sizing.analysis.changed import NotYet
 from sizing.base.errors import SizingError
+from sizing.size import size
 from sizing.storage import basin_list
 from sizing.storage.basin_build import flotation, passes_hatch, room
-from sizing.storage.basin_design import Wanted, candidate
-from tests.sizing.test_over_time import PITS, base
+from sizing.storage.basin_design import candidate
+from tests.sizing.test_over_time import PITS, PUMPS, base
 
 
 @pytest.mark.parametrize("name", PITS)
@@ -33,19 +35,47 @@ def test_the_pit_that_is_there_does_exactly_up_to_what_it_bears(name):
     size = (found.here.diameter_m, found.here.depth_m)
     for share, does in ((0.999, True), (1.001, False)):
         flows = (found.here_bears_m3s * share,) * len(found.wanted.pump_flows_m3s)
-        wanted = Wanted(**{**vars(found.wanted), "pump_flows_m3s": flows})
+        wanted = replace(found.borne, pump_flows_m3s=flows)
         assert candidate(wanted, *size).does is does
 
 
 def test_a_reserve_asks_for_more_and_a_wish_is_judged_like_the_others():
     job = base("04")
-    plain, more = basins.basins(job), basins.basins(job, reserve_s=3600.0)
+    plain, more = basins.basins(job), basins.basins(job, reserve_s=8 * 3600.0)
     assert plain.best.area_m2 * plain.best.depth_m < (
         float("inf") if more.best is None else more.best.area_m2 * more.best.depth_m
     )
     wish = basins.basins(job, wish_m=(54 * 0.0254, 90 * 0.0254)).wish
     assert wish.does
     assert not basins.basins(job, wish_m=(0.3, 3.0)).wish.wide_enough
+
+
+@pytest.mark.parametrize("name", ["01", "04", "06"])
+def test_a_basin_that_is_taken_does_on_the_job_what_it_said(name):
+    found = basins.basins(base(name))
+    best = found.best
+    job = basins.taken(base(name), best.diameter_m, best.depth_m)
+    then = size(job.model_copy(update={"pump": found_pump(name)}), PUMPS)
+    starts = next(one for one in then.checks if one.code == "starts")
+    worst = starts.message.values["worst"].value_si * 3600
+    assert worst == pytest.approx(best.starts_per_pump_per_h(found.wanted), rel=0.05)
+    assert starts.state != "fail"
+    assert next(one for one in then.checks if one.code == "run_time").state != "fail"
+    assert then.demand.inflow_m3s == pytest.approx(base(name).sizing.demand.inflow_m3s, rel=1e-3)
+
+
+def found_pump(name):
+    return base(name).sizing.chosen.candidate.pump.pump_id
+
+
+def test_a_maker_who_allows_few_starts_asks_for_more_room():
+    plain = basins.basins(base("01")).wanted
+    kind = base("01").sizing.kind
+    running = base("01").sizing.running
+    pump = replace(running.pump.pump, most_starts_per_s=4 / 3600)
+    few = basins.wanted_of(replace(running, pump=replace(running.pump, pump=pump)), kind)
+    assert few.allowed_starts_per_h == pytest.approx(4.0)
+    assert few.storage_m3 > plain.storage_m3
 
 
 def test_without_a_pit_it_says_so():

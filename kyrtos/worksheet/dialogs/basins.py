@@ -30,6 +30,7 @@ SITE_FIELDS = {
     "frost": ("frost reaches down", "length", "m", "ft", 5.0),
 }
 _NOTHING_M = 1e-9  # a rounding, not a height
+_JUST = 1.001  # what stands at its limit keeps it
 
 
 @dataclass(frozen=True)
@@ -37,6 +38,7 @@ class BasinRow:
     """One size in words."""
 
     size: str
+    size_mm: str  # diameter and depth, to be taken into the job
     note: str
     best: bool
     does: bool
@@ -90,6 +92,11 @@ class Picked:
     built: Built
     site: Site
 
+    @property
+    def wanted(self) -> Wanted:
+        """What the drawn one has to do."""
+        return self.found.borne if self.code == "here" else self.found.wanted
+
 
 def picked(
     base: Known, given: Mapping[str, str], shop: Sequence[OnSale]
@@ -108,6 +115,8 @@ def picked(
     found = basins.basins(base, reserve_s=reserve, wish_m=wish, shop=shop)
     able = {"here": found.here_as_it_is, "best": found.best, "wish": found.wish}
     code = given.get("show", "")
+    if found.wish is not None and given.get("wish", "") != given.get("drew", ""):
+        code = "wish"  # what is asked for is drawn
     one = able.get(code)
     if one is None:
         code, one = "here", found.here_as_it_is
@@ -139,17 +148,31 @@ def basins_view(asked: Asked) -> BasinsView:
         ),
         shown=tuple((code, names[code], code == one.code) for code in names if able[code]),
         picture=basin_picture(one.built, one.site, system, may_drag=one.code == "here"),
-        notes=tuple(build_notes(one.built, system)),
+        notes=tuple(build_notes(one.built, one.wanted, system)),
         query=urlencode(
-            {key: given[key][:_LONGEST] for key in kept if given.get(key)} | {"show": one.code}
+            {key: given[key][:_LONGEST] for key in kept if given.get(key)}
+            | {"show": one.code, "drew": given.get("wish", "")[:_LONGEST]}
         ),
         own_list=bool(asked.basins),
     )
 
 
-def build_notes(built: Built, system: System) -> Iterator[tuple[str, str]]:
-    """Whether it can be built and worked in: state and sentence of each thing."""
+def build_notes(built: Built, wanted: Wanted, system: System) -> Iterator[tuple[str, str]]:
+    """Whether it does, can be built and worked in: state and sentence of each thing."""
     room, one = built.room, built.candidate
+    if not one.wide_enough:
+        least = _long(wanted.least_diameter_m, system)
+        yield "bad", f"Too narrow for the pump and its float: {least} at least (rule CHO-05)."
+    starts, most = one.starts_per_pump_per_h(wanted), wanted.allowed_starts_per_h
+    if starts > most * _JUST:
+        yield "bad", f"The pump would start {starts:.0f} times an hour; {most:.0f} are borne."
+    run = one.run_time_no_inflow_s(wanted)
+    if run * _JUST < wanted.minimum_run_time_s:
+        least = units.show(wanted.minimum_run_time_s, "time", system)
+        yield (
+            "bad",
+            f"The pump would empty it in {units.show(run, 'time', system)}; {least} is the least.",
+        )
     if room.pumps_fit:
         yield "good", f"{_pumps(room.pumps)} within the wall."
     else:
@@ -289,6 +312,7 @@ def _row(one: Candidate, found: basins.Basins, system: System, best: bool) -> Ba
         note = f"{_long(one.spare_m, system)} to spare" if one.spare_m > 1e-3 else "just does"
     return BasinRow(
         size=f"{_long(one.diameter_m, system)} × {_long(one.depth_m, system)}",
+        size_mm=f"{round(one.diameter_m * 1e3)} x {round(one.depth_m * 1e3)} mm",
         note=note,
         best=best,
         does=one.does,
