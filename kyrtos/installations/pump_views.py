@@ -300,15 +300,17 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
 @may("edit job")
 def before(request: ShopRequest, code: str) -> HttpResponse:
     """Readings of before, as a table: all of them or none."""
-    pump, context = found(request, code), {"names": ", ".join(typed.FIELDS)}
+    pump = found(request, code)
+    context: dict[str, Any] = {"pump": pump, "names": ", ".join(typed.FIELDS)}
     if request.method != "POST":
-        return render(request, "installations/old_readings.html", context | {"pump": pump})
+        blank = context | {"problems": [], "text": ""}
+        return render(request, "installations/old_readings.html", blank)
     text, file = request.POST.get("rows", "")[:_LONGEST_TABLE], request.FILES.get("file")
     content = text.encode() if file is None else file.read(_LONGEST_TABLE)
     try:
         taken = old_readings.take_in(pump, user_of(request), content, system_of(request.membership))
     except old_readings.CannotTake as told:
-        again = context | {"pump": pump, "problems": told.problems, "text": text}
+        again = context | {"problems": told.problems, "text": text}
         return render(request, "installations/old_readings.html", again, status=422)
     said = f"{taken.new} kept" + (f", {taken.known} were there already" if taken.known else "")
     did(request, "readings of before kept", f"{pump}: {said}")

@@ -48,7 +48,9 @@ def test_dead_at_the_counter_sold_put_in_read_and_a_blocked_valve_found(page):
     page.press("#amps", "Enter")
     expect(page.locator(".candidates li").first).to_contain_text("Vessmar Tarn 80")
     assert violations(page) == []
-    page.locator(".candidates li", has_text="Vessmar Tarn 80 V").locator("a.btn").click()
+    page.locator(".candidates li", has_text="Vessmar Tarn 80 V").locator(
+        "a:has-text('put it in')"
+    ).click()
     expect(page.locator("h1")).to_contain_text("In the place of")
     assert page.input_value("#model") == "Tarn 80 V"
     page.fill("#serial", "NEW-1")
