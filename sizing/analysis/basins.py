@@ -192,7 +192,7 @@ def basins(
         wish=None if wish_m is None else candidate(wanted, *wish_m),
         here=candidate(borne, same, depth),
         here_as_it_is=_as_it_is(running, same, borne),
-        here_bears_m3s=largest_pump_m3s(borne, same, depth),
+        here_bears_m3s=largest_pump_m3s(wanted, same, depth),  # of any motor: it is another pump
         listed={one.size_m: one for one in listed},
         here_is_round=running.facts.choice("pit_shape") == "round",
     )

@@ -35,7 +35,7 @@ def test_the_pit_that_is_there_does_exactly_up_to_what_it_bears(name):
     size = (found.here.diameter_m, found.here.depth_m)
     for share, does in ((0.999, True), (1.001, False)):
         flows = (found.here_bears_m3s * share,) * len(found.wanted.pump_flows_m3s)
-        wanted = replace(found.borne, pump_flows_m3s=flows)
+        wanted = replace(found.wanted, pump_flows_m3s=flows)
         assert candidate(wanted, *size).does is does
 
 

@@ -339,9 +339,16 @@ def _here(found: basins.Basins, system: System) -> str:
     flow = units.show(found.wanted.working_flow_m3s, "flow", system)
     most = found.here_bears_m3s
     kept = "With that reserve" if found.wanted.reserve_time_s else "With its levels"
+    if most is None and found.here.does:
+        return "The pit that is there does for this pump, and for no larger motor."
     if most is None:
         return f"{kept} the floats find no room in the pit that is there: only another cures that."
     bears = units.show(most, "flow", system)
+    if found.here.does and most < found.wanted.working_flow_m3s:
+        return (
+            "The pit that is there does for this pump, whose motor bears more starts and shorter"
+            f" runs than most; of others it bears up to {bears}, and this one gives {flow}."
+        )
     if found.here.does:
         return (
             f"The pit that is there bears pumps up to {bears} without short cycling; this one gives"
