@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +13,7 @@ from sizing.base import units
 from sizing.base.units import Unit
 from sizing.life.survival import Lifetimes, Step
 
-_WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 620, 312, 44, 600, 28, 272
+_WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 620, 334, 44, 600, 28, 272
 _POINTS = 50
 _YEARS = Unit("years", "age", 1.0)
 
@@ -28,6 +29,8 @@ class LifeChart:
     steps: str
     band: str
     fit: str
+    at_risk: tuple[tuple[str, str], ...]  # at a tick, how many pumps the curve stands on there
+    at_risk_y: int
 
 
 def life_chart(life: Lifetimes, name: str) -> LifeChart | None:
@@ -57,7 +60,18 @@ def life_chart(life: Lifetimes, name: str) -> LifeChart | None:
         steps=frame.line(*zip(*_stairs(life.curve, "share", last))),
         band=points([(x.pixel(at), y.pixel(share)) for at, share in [*low, *reversed(high)]]),
         fit=fit,
+        at_risk=tuple(_at_risk(life.curve, frame, last)),
+        at_risk_y=_HEIGHT - 4,
     )
+
+
+def _at_risk(curve: tuple[Step, ...], frame: Plot, last: float) -> Iterator[tuple[str, str]]:
+    """By the ticks of the years; nothing past the last failure, where no step tells it."""
+    for tick in frame.x.ticks:
+        years = (float(tick.at) - _LEFT) / (_RIGHT - _LEFT) * last
+        told = next((step.at_risk for step in curve if step.years >= years - 1e-6), None)
+        if told is not None:
+            yield tick.at, str(told)
 
 
 def _stairs(curve: tuple[Step, ...], pick: str, last: float) -> list[tuple[float, float]]:

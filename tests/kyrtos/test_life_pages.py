@@ -7,9 +7,11 @@ from datetime import date
 import pytest
 
 from kyrtos.demo.fleet import COUNT, LOOKED, TRUTH
+from kyrtos.drawing.life_chart import life_chart
 from kyrtos.house_rules.services import rules_of
 from kyrtos.installations import lifetimes
-from sizing.life.survival import FEW
+from sizing.life.survival import FEW, Spell
+from sizing.life.survival import lifetimes as lifetimes_of
 from tests.kyrtos.reading import text_of
 
 
@@ -89,3 +91,13 @@ def test_a_pump_found_standing_counts_from_the_day_its_record_begins(shop, estim
     spell = lifetimes.spell_of(late, today)
     assert spell.entry_years == pytest.approx(spell.years)  # nothing of its years was watched
     assert "On record since" in text_of(estimator.get(f"/p/{late.code}/"))
+
+
+def test_the_curve_says_how_many_it_stands_on():
+    spells = [Spell(years=float(age), failed=age % 2 == 0) for age in range(1, 13)]
+    life = lifetimes_of(spells)
+    chart = life_chart(life, "K 11")
+    counts = [int(count) for _, count in chart.at_risk]
+    assert counts[0] == 11  # at the first failure, in the second year
+    assert counts == sorted(counts, reverse=True)
+    assert counts[-1] == life.curve[-1].at_risk

@@ -72,7 +72,7 @@ def basin(client, job, **given):
 @pytest.mark.parametrize(
     ("given", "says"),
     [
-        ({}, "bears pumps up to 20.26 m³/h"),
+        ({}, "bears pumps up to 40.53 m³/h"),
         ({"wish": "54 by 90 in"}, "1.37 m × 2.29 m"),
         ({"wish": "450 x 900"}, "too shallow"),
         ({"wish": "300 x 900 mm"}, "too narrow"),

@@ -1,6 +1,7 @@
 """What happens over time, against fine steps, balances, and each thing that cannot be."""
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -523,8 +524,8 @@ def test_the_largest_pump_of_a_basin_is_the_one_for_which_it_is_just_enough():
         most = largest_pump_m3s(WANTED, *size)
         if most is None:
             continue
-        just = Wanted(**{**vars(WANTED), "pump_flows_m3s": (most,)})
-        over = Wanted(**{**vars(WANTED), "pump_flows_m3s": (most * 1.001,)})
+        just = replace(WANTED, pump_flows_m3s=(most,))
+        over = replace(WANTED, pump_flows_m3s=(most * 1.001,))
         (one,) = candidates(just, [size])
         (other,) = candidates(over, [size])
         assert one.does
