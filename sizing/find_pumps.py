@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from sizing.base.errors import SizingError
+from sizing.base.rules import Rules
 from sizing.checks.base import Site
 from sizing.checks.gathering import Gathering
 from sizing.demand.method import Demand
@@ -38,6 +39,21 @@ def wanted_of(
         return wanted
     limits = gathering.find("what a pump must bear", lambda: kind.limits(site))
     return None if limits is None else replace(wanted, limits=limits)
+
+
+def asked_by(kind: Kind, job: JobDocument, rules: Rules) -> tuple[Site, Wanted]:
+    """The site of a job and what it asks of a pump, with all limits.
+
+    Raises
+    ------
+    SizingError
+        It lacks something, or a figure cannot be.
+    """
+    facts = Facts(job, kind.questions, kind.lists, rules)
+    demand = kind.demand(facts, rules, only_taken=True)
+    system = system_of(job, kind.ends(facts, rules), facts)
+    site = Site(job, facts, rules, demand, system, legs_in_use(job))
+    return site, replace(kind.wanted(facts, demand, rules), limits=kind.limits(site))
 
 
 def found_for(
@@ -144,14 +160,10 @@ def _with_cures(
 
     def does(near: Candidate, changed: JobDocument) -> bool:
         try:
-            there = Facts(changed, kind.questions, kind.lists, site.rules)
-            demand = kind.demand(there, site.rules, only_taken=True)
-            curve = system_of(changed, kind.ends(there, site.rules), there)
-            on = Site(changed, there, site.rules, demand, curve, legs_in_use(changed))
-            asked = replace(kind.wanted(there, demand, site.rules), limits=kind.limits(on))
+            there, asked = asked_by(kind, changed, site.rules)
         except SizingError:
             return False
-        return candidate(catalogue, curve, asked, site.rules, near.row).fits
+        return candidate(catalogue, there.system, asked, site.rules, near.row).fits
 
     wider = wider_pipes(
         job, legs_in_use(job), system, flow, lambda changed: system_of(changed, ends, facts)

@@ -29,11 +29,8 @@ from kyrtos.accounts.permissions import ShopRequest, View
 
 _WORKS, _WAITS = threading.BoundedSemaphore(1), threading.BoundedSemaphore(1)
 _PATIENCE_S, _LOOK_S = 3.0, 0.1
-_PERSON, _NEXT, _SHOP = (
-    0x6B70,
-    0x6B71,
-    0x6B7300,
-)  # first halves of the locks' names; a shop's places follow on
+# first halves of the locks' names; a shop's places follow on
+_PERSON, _NEXT, _SHOP = 0x6B70, 0x6B71, 0x6B7300
 _AGAIN_S = 1
 _LEAST_OF_A_SHOP = 2  # one person of a shop keeps no other of it waiting
 BUSY = (

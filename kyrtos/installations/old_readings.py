@@ -48,17 +48,23 @@ def moment(text: str) -> datetime:
     SizingError
         It is no day, or one that cannot be.
     """
+    at, day_only = _told(text)
+    days.sensible(at.date(), ahead=days.TODAY)
+    found = timezone.make_aware(at)
+    if found > timezone.now() and not day_only:
+        raise SizingError(f"{text.strip()} is yet to come: write when it was read")
+    return min(found, timezone.now())
+
+
+def _told(text: str) -> tuple[datetime, bool]:
+    """What was written, noon where only the day was; and whether it was only that."""
     text = text.strip()
     for way in (*_WAYS, *_DAYS):
         try:
             at = datetime.strptime(text, way)
         except ValueError:
             continue
-        days.sensible(at.date(), ahead=days.TODAY)
-        found = timezone.make_aware(at.replace(hour=_NOON) if way in _DAYS else at)
-        if found > timezone.now() and way not in _DAYS:
-            raise SizingError(f"{text} is yet to come: write when it was read")
-        return min(found, timezone.now())
+        return (at.replace(hour=_NOON), True) if way in _DAYS else (at, False)
     raise SizingError(f"'{text[:30]}' is no moment: write 2026-11-27 14:30, or the day alone")
 
 
@@ -97,7 +103,8 @@ def take_in(pump: InstalledPump, user: User, content: bytes, system: System) -> 
 
 def _kept(pump: InstalledPump, user: User, row: dict[str, str], system: System) -> bool:
     """Keep one row; whether it is new."""
-    on = moment(row.pop("date", ""))
+    told = row.pop("date", "")
+    on = moment(told)
     judged = readings.judge(pump, row, system)
     if judged.typed.problems:
         field, problem = next(iter(judged.typed.problems.items()))
@@ -105,7 +112,7 @@ def _kept(pump: InstalledPump, user: User, row: dict[str, str], system: System) 
     if not judged.typed.read:
         raise SizingError("no reading in it")
     written = "|".join(f"{key}={text}" for key, text in sorted(row.items()) if text)
-    token = uuid.uuid5(uuid.NAMESPACE_OID, f"{pump.pk}|{on.isoformat()}|{written}")
+    token = uuid.uuid5(uuid.NAMESPACE_OID, f"{pump.pk}|{_told(told)[0].isoformat()}|{written}")
     _, is_new = readings.keep(
         pump=pump, user=user, judged_as=judged, system=system, on=on, token=token
     )

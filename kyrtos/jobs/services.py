@@ -166,39 +166,31 @@ def cures_of(shop: Shop, sizing: Sizing) -> tuple[Cure, ...]:
     return cures(sizing, catalogue_of(shop))
 
 
-def take_cure(*, job: Job, user: User, page: str, key: str) -> Saved:
-    """Change a job as a cure was tried on it; one undo takes all of it back.
+def cured(shop: Shop, content: document.JobDocument, key: str) -> document.JobDocument:
+    """A job's document as the cure of that key was tried on it.
 
     Raises
     ------
     GoneError
         The job is another since the cure was told: it would not do what it said.
     """
-
-    def apply(content: document.JobDocument) -> document.JobDocument:
-        found = cures_of(job.shop, size_document(job.shop, content))
-        cure = next((one for one in found if one.key == key), None)
-        if cure is None:
-            raise GoneError("the job was changed since that was worked out: look at it again")
-        return cure.job
-
-    return change(job=job, user=user, path="", page=page, apply=apply)
+    found = cures_of(shop, size_document(shop, content))
+    cure = next((one for one in found if one.key == key), None)
+    if cure is None:
+        raise GoneError("the job was changed since that was worked out: look at it again")
+    return cure.job
 
 
-def take_basin(*, job: Job, user: User, page: str, wanted: str) -> Saved:
-    """Put a round basin of a size, such as '900 x 1500 mm', with its floats into a job.
+def with_basin(shop: Shop, content: document.JobDocument, wanted: str) -> document.JobDocument:
+    """A job's document with a round basin of a size, such as '900 x 1500 mm', and its floats.
 
     Raises
     ------
     SizingError
         It is no size, or the job has no pit or no pump yet.
     """
-    diameter_m, depth_m = basin_list.size(wanted, "metric")
-
-    def apply(content: document.JobDocument) -> document.JobDocument:
-        return basins.taken(as_known(size_document(job.shop, content)), diameter_m, depth_m)
-
-    return change(job=job, user=user, path="", page=page, apply=apply)
+    size_m = basin_list.size(wanted, "metric")
+    return basins.taken(as_known(size_document(shop, content)), *size_m)
 
 
 _NONE_NEEDED = "none needed"

@@ -19,7 +19,7 @@ from kyrtos.accounts.permissions import ShopRequest, can, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
-from kyrtos.jobs.services import Conflict, Saved
+from kyrtos.jobs.services import Conflict
 from kyrtos.jobs.told_alone import told_alone
 from kyrtos.shops import trouble
 from kyrtos.worksheet.dialogs import dialogs
@@ -203,81 +203,53 @@ _LEG_ACTIONS: dict[str, Callable[[document.JobDocument, str], document.JobDocume
 }
 
 
+def _changed(
+    request: ShopRequest,
+    job: Job,
+    apply: Callable[[document.JobDocument], document.JobDocument],
+) -> HttpResponse:
+    """The worksheet after a change that one undo takes back whole; or why it was not made."""
+    page = request.POST.get("page", "")[:40]
+    try:
+        saved = services.change(job=job, user=user_of(request), path="", page=page, apply=apply)
+    except SizingError as problem:
+        return _refused(problem)
+    return answer(request, saved.job, saved.document)
+
+
 @require_POST
 @may("edit job")
 def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     """Add, remove or move a leg."""
     job, leg = find_job(request, job_id), request.POST.get("leg", "")
-    try:
-        saved: Saved = services.change(
-            job=job,
-            user=user_of(request),
-            path="",
-            page=request.POST.get("page", "")[:40],
-            apply=lambda content: _LEG_ACTIONS[action](content, leg),
-        )
-    except SizingError as problem:
-        return _refused(problem)
-    return answer(request, saved.job, saved.document)
+    return _changed(request, job, lambda content: _LEG_ACTIONS[action](content, leg))
 
 
 @require_POST
 @may("edit job")
 def cure(request: ShopRequest, job_id: UUID) -> HttpResponse:
-    """Take what was told as helping, whole: one undo takes it back."""
-    try:
-        saved = services.take_cure(
-            job=find_job(request, job_id),
-            user=user_of(request),
-            page=request.POST.get("page", "")[:40],
-            key=request.POST.get("cure", ""),
-        )
-    except SizingError as problem:
-        return _refused(problem)
-    return answer(request, saved.job, saved.document)
+    """Take what was told as helping."""
+    job, key = find_job(request, job_id), request.POST.get("cure", "")
+    return _changed(request, job, lambda content: services.cured(job.shop, content, key))
 
 
 @require_POST
 @may("edit job")
 def basin(request: ShopRequest, job_id: UUID) -> HttpResponse:
-    """Put a basin with its floats into the job, whole: one undo takes it back."""
-    try:
-        saved = services.take_basin(
-            job=find_job(request, job_id),
-            user=user_of(request),
-            page=request.POST.get("page", "")[:40],
-            wanted=request.POST.get("size", "")[:40],
-        )
-    except SizingError as problem:
-        return _refused(problem)
-    return answer(request, saved.job, saved.document)
+    """Put a basin with its floats into the job."""
+    job, size = find_job(request, job_id), request.POST.get("size", "")[:40]
+    return _changed(request, job, lambda content: services.with_basin(job.shop, content, size))
 
 
 @require_POST
 @may("edit job")
 def rows(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
     """Add or remove a row of a list."""
-    job, key, row = (
-        find_job(request, job_id),
-        request.POST.get("list", ""),
-        request.POST.get("row", ""),
-    )
-    apply: Callable[[document.JobDocument], document.JobDocument] = (
-        (lambda content: edit_structure.add_row(content, key))
-        if action == "add"
-        else (lambda content: edit_structure.remove_row(content, key, row))
-    )
-    try:
-        saved: Saved = services.change(
-            job=job,
-            user=user_of(request),
-            path="",
-            page=request.POST.get("page", "")[:40],
-            apply=apply,
-        )
-    except SizingError as problem:
-        return _refused(problem)
-    return answer(request, saved.job, saved.document)
+    job, key = find_job(request, job_id), request.POST.get("list", "")
+    row = request.POST.get("row", "")
+    if action == "add":
+        return _changed(request, job, lambda content: edit_structure.add_row(content, key))
+    return _changed(request, job, lambda content: edit_structure.remove_row(content, key, row))
 
 
 @require_POST

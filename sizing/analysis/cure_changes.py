@@ -8,18 +8,16 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure, Message, message
-from sizing.checks.base import Site
 from sizing.document import items
 from sizing.document.answers import Facts
-from sizing.document.build_route import legs_in_use
 from sizing.document.job import Figure, JobDocument
-from sizing.find_pumps import system_of
+from sizing.find_pumps import asked_by
 from sizing.kinds.pit import pit_plan
 from sizing.pump.catalogue import Catalogue
 from sizing.selection.match import Match, match
@@ -47,15 +45,10 @@ class Change:
 
 def matched(sizing: Sizing, job: JobDocument, catalogue: Catalogue) -> Match | None:
     """The pumps that fit a changed job with all limits, without chances and checks; None: none."""
-    kind, rules = sizing.kind, sizing.rules
-    facts = Facts(job, kind.questions, kind.lists, rules)
     try:
-        demand = kind.demand(facts, rules, only_taken=True)
-        system = system_of(job, kind.ends(facts, rules), facts)
-        site = Site(job, facts, rules, demand, system, legs_in_use(job))
-        wanted = kind.wanted(facts, demand, rules)
-        wanted = replace(wanted, limits=kind.limits(site))
-        return match(on_site(catalogue, job, kind, facts), system, wanted, rules)
+        site, wanted = asked_by(sizing.kind, job, sizing.rules)
+        here = on_site(catalogue, job, sizing.kind, site.facts)
+        return match(here, site.system, wanted, sizing.rules)
     except SizingError:  # the change asks for more than is known
         return None
 

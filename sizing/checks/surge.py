@@ -42,7 +42,8 @@ A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
 _VALVE_K, _LEAST_VALVE_M = 1.5, 0.05
 _PERIODS = 3  # after the event: what comes later is smaller
 _REACHES, _MOST_OFF, _MOST_STEPS = 40, 0.05, 800
-_SHORT = 0.02  # of the wave's travel: a leg shorter than that has no step of its own
+_SHORT = 0.05  # of the wave's travel: a leg shorter than that has no step of its own
+_SLOWEST = 60.0  # travels of the wave: what goes slower is run as that, which is on the safe side
 _UNIT_M3S = 1.0  # any flow: friction of both goes by its square
 _SIPHON_BREAKS_M = 9.0  # of suction at the top: more, and air comes out of the water
 
@@ -206,6 +207,7 @@ def trip_of(running: Running, line: LongLine, stops_s: float = STOPS_S) -> Trans
 
     Standing still it lets through what the line draws on, against its own resistance.
     """
+    stops_s = min(stops_s, _SLOWEST * line.travel_s)
     return run_line(
         line.legs,
         flow_m3s=line.flow_m3s,
@@ -236,6 +238,7 @@ def _reaches(line: LongLine, lasts_s: float) -> int:
 def closing_of(running: Running, line: LongLine, valve: Valve) -> Transient:
     """A valve at the end closes while the pump runs on, its curve taken as a - b Q2."""
     before = line.beyond_m + line.valve_m
+    valve = replace(valve, closes_s=min(valve.closes_s, _SLOWEST * line.travel_s))
     return run_line(
         line.legs,
         flow_m3s=line.flow_m3s,

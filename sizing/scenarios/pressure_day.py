@@ -164,7 +164,9 @@ def _taps(running: Running) -> tuple[Tap, ...]:
             for row in facts.rows("taps")
             if row.optional("count") and row.optional("flow")
         ] or [(1.0, running.demand.inflow_m3s)]
-        most_m3 = sum(count * flow for count, flow in known) * sum(_SERVING_HOURS) * 3600.0
+        most_m3 = (
+            sum(count * flow for count, flow in known) * sum(_SERVING_HOURS) * SECONDS_PER_HOUR
+        )
         busy = min(facts.si("day_volume") / most_m3, 1.0)  # asked: a tap's flow tells no day
         return tuple(Tap(count, flow, busy, _USE_S) for count, flow in known)
     if facts.asks("vessel"):
