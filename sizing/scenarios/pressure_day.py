@@ -7,7 +7,7 @@ it still fills to; between the two Q2 is taken as linear in the pressure.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 from sizing.base.errors import SizingError
@@ -26,13 +26,12 @@ from sizing.kinds.well_questions import daily_volume_m3
 from sizing.operating_point.one import operating_point
 from sizing.scenarios.base import Band, Happening, Line, Mark, Outcome, Ran, Scenario, asked
 from sizing.scenarios.day_of_draws import out_of_a_tank
+from sizing.scenarios.pressure_outcome import Switched, of_a_day, of_a_draw
 from sizing.simulation.delivery import Pump
 from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
 from sizing.simulation.pressure_tank import (
     Start,
     TankAndSwitch,
-    TankDay,
-    cycling,
     run_tank,
     worst_draw_m3s,
 )
@@ -42,7 +41,6 @@ _USE_S = 60.0  # of a tap, assumed
 _BUSY = 0.05  # share of the busiest hour that a tap runs, where nothing says more
 _SERVING_HOURS = (0.0,) * 10 + (1.0,) * 5 + (0.0,) * 9  # of a van or a stall
 _HALVINGS = 24
-_MUCH_SHORT = 0.05  # of what is wanted: less is a moment in which all taps run
 DRAW = asked(
     "draw",
     "It draws",
@@ -56,25 +54,7 @@ DRAW = asked(
 CLOCK = asked("clock", "Out from, hours after midnight", "time", ("h", "h"), (0.0, 79_200.0), "6 h")
 
 
-@dataclass(frozen=True)
-class _Switched:
-    """A tank with its switch on a job.
-
-    What is wanted [s], by which rule: the shortest run, or (``by_starts``) from start to start.
-    """
-
-    tank: TankAndSwitch
-    wanted_s: float
-    rule: str
-    by_starts: bool
-
-    @property
-    def unit(self) -> str:
-        """What is counted, in a word."""
-        return "rounds from start to start" if self.by_starts else "runs"
-
-
-def _switched(running: Running) -> _Switched:
+def _switched(running: Running) -> Switched:
     """The tank of a job.
 
     Raises
@@ -96,7 +76,7 @@ def _switched(running: Running) -> _Switched:
     rule, wanted = shortest_run(running)
     if facts.asks("accumulator"):
         rule, wanted = "DEM-03", rules.value("DEM-03")
-    return _Switched(
+    return Switched(
         TankAndSwitch(
             tank_volume_m3=volume,
             precharge_pa=cut_in - rules.value("TNK-01") if told is None else told,
@@ -201,10 +181,10 @@ def _steady(running: Running, given: Answers) -> Ran:
     if draw is None:  # it never stops, whatever is drawn
         draw = 0.1 * found.tank.flow_m3s(found.tank.cut_in_pa)
     ran = _run(found, ((0.0, draw),), SECONDS_PER_HOUR)
-    return replace(ran, outcome=_of_a_draw(found, draw) or ran.outcome)
+    return replace(ran, outcome=of_a_draw(found, draw) or ran.outcome)
 
 
-def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) -> Ran:
+def _run(found: Switched, rows: tuple[tuple[float, float], ...], end_s: float) -> Ran:
     way: list[tuple[float, float]] = []
     day = run_tank(found.tank, rows, end_s=end_s, trace=way)
     tank, starts, lowest, drawn = found.tank, day.starts, day.lowest_pa, day.delivered_m3
@@ -238,26 +218,9 @@ def _run(found: _Switched, rows: tuple[tuple[float, float], ...], end_s: float) 
             for one in starts
         ),
         sums=tuple(sums),
-        outcome=_outcome(found, day, _counted(found, whole), most),
+        outcome=of_a_day(found, day, _counted(found, whole), most),
         below=Line("drawn", "flow", rows, steps=True),
         worse=float(most),
-    )
-
-
-def _short(day: TankDay) -> Outcome | None:
-    """Where more is drawn than tank and pump give: the pressure falls to nothing."""
-    if day.short_m3 <= _MUCH_SHORT * (day.short_m3 + day.delivered_m3):
-        return None
-    return Outcome(
-        "fail",
-        message(
-            "More is drawn than the pump gives at no pressure: the tank empties and {short} are"
-            " wanting, for {lasts}.",
-            short=Measure(day.short_m3, "volume"),
-            lasts=Measure(day.short_s, "time"),
-        ),
-        "Take a stronger pump, or let less run at once.",
-        "pump",
     )
 
 
@@ -269,98 +232,11 @@ def _most_in_an_hour(starts: tuple[Start, ...]) -> int:
     return max(hours.values(), default=0)
 
 
-_LARGER = (
-    "Take a larger tank, set the two pressures further apart, or a drive that follows the taps."
-)
-
-
-def _counted(found: _Switched, starts: Sequence[Start]) -> list[float]:
+def _counted(found: Switched, starts: Sequence[Start]) -> list[float]:
     """Runs, or from start to start [s]."""
     if found.by_starts:
         return [after.time_s - before.time_s for before, after in pairwise(starts)]
     return [one.run_time_s for one in starts]
-
-
-def _outcome(found: _Switched, day: TankDay, counted: list[float], most: int) -> Outcome:
-    tank, starts, lowest = found.tank, day.starts, day.lowest_pa
-    if tank.flow_m3s(tank.cut_out_pa) <= 0:
-        return Outcome(
-            "fail",
-            message("The pump never reaches the pressure at which it stops: once on, it runs on."),
-            "Set the cut-out lower, or take a pump with more head at no flow.",
-            about="pump",
-        )
-    wanting = _short(day)
-    if wanting is not None:
-        return wanting
-    if not starts:
-        said = message("The tank alone gives what is drawn: the pump never starts.")
-        return Outcome("hold", said)
-    short = sum(1 for one in counted if one < found.wanted_s * (1 - 1e-6))
-    worst = min(counted, default=0.0)
-    if short:
-        said = message(
-            "Of {count} {unit} {short} are shorter than the {wanted} that spare the motor (rule"
-            " {rule}); the shortest lasts {worst}.",
-            count=len(counted),
-            unit=found.unit,
-            short=short,
-            wanted=Measure(found.wanted_s, "time"),
-            rule=found.rule,
-            worst=Measure(worst, "time"),
-        )
-        return Outcome("watch" if worst >= 0.5 * found.wanted_s else "fail", said, _LARGER)
-    if lowest < tank.cut_in_pa * (1 - 1e-9):
-        said = message(
-            "It holds, but the pressure falls to {lowest} when most is drawn.",
-            lowest=Measure(lowest, "pressure"),
-        )
-        return Outcome("watch", said, "Take a stronger pump, or let less run at once.", "pump")
-    said = message(
-        "It holds: {most} starts in its busiest hour, and of its {unit} none under {worst}.",
-        most=most,
-        unit=found.unit,
-        worst=Measure(worst, "time"),
-    )
-    return Outcome("hold", said)
-
-
-def _of_a_draw(found: _Switched, draw_m3s: float) -> Outcome | None:
-    """What a steady draw comes to, where that is more than starts and runs."""
-    worked = cycling(found.tank, draw_m3s, 0.5 * found.wanted_s)
-    at = Measure(draw_m3s, "flow")
-    settles = Measure(worked.settle_pressure_pa or 0.0, "pressure")
-    if worked.outcome == "falls_below_cut_in":
-        return Outcome(
-            "fail",
-            message("{at} is more than the pump gives: it never stops, at {p}.", at=at, p=settles),
-            "Let less run at once, or take a stronger pump.",
-            about="pump",
-        )
-    if worked.outcome == "never_stops":
-        return Outcome(
-            "watch",
-            message(
-                "At {at} it settles at {p} between its pressures and never stops, which harms it"
-                " less than stopping and starting.",
-                at=at,
-                p=settles,
-            ),
-            "Nothing, where the draw ends some time; else a drive.",
-        )
-    if worked.outcome == "hunts":
-        return Outcome(
-            "fail",
-            message(
-                "At {at} it hunts: it runs {run}, rests {rest}, and starts {starts} times an hour.",
-                at=at,
-                run=Measure(worked.run_time_s or 0.0, "time"),
-                rest=Measure(worked.rest_time_s or 0.0, "time"),
-                starts=f"{worked.starts_per_s * SECONDS_PER_HOUR:.0f}",
-            ),
-            _LARGER,
-        )
-    return None
 
 
 def _tank_alone(running: Running, given: Answers) -> Ran:
