@@ -137,7 +137,7 @@ def _years(span: Span) -> str:
 
 
 def _life(lives: GroupLife | None, currency: str) -> str:
-    """'lasted 11 years here; 27 a year'."""
+    """How long a model lasts here, such as '11 years here: 2 of 9 failed; 27 a year'."""
     if lives is None:
         return ""
     life = lives.life
@@ -147,4 +147,4 @@ def _life(lives: GroupLife | None, currency: str) -> str:
         return f"{life.count} stand or stood here, none failed yet."
     cost = lives.cost_per_year
     a_year = "" if cost is None else f"; {cost:,.0f} {currency} a year"
-    return f"Lasts {years} here: {life.failed} of {life.count} failed{few}{a_year}."
+    return f"This model lasts {years} here: {life.failed} of {life.count} failed{few}{a_year}."

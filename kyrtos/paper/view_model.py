@@ -18,15 +18,20 @@ from kyrtos.worksheet.sheet import sheet
 from kyrtos.worksheet.sheet_views import Sheet
 from sizing.analysis.changed import known
 from sizing.analysis.second_look import DIMENSIONS, of_job
+from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.failure import Parts
 from sizing.base.numbers import as_read
+from sizing.base.units import System
 from sizing.document import items
 from sizing.document.answers import Answers, Question
 from sizing.document.build_route import length_label
 from sizing.document.job import PROVENANCE_WORDS, LegEntry
+from sizing.document.read_figure import as_shown, converted
 from sizing.scenarios import kept
 from sizing.size import Sizing
+
+_OF_THE_SHOP = ("On the shelf", "More within")  # no customer's business
 
 
 @dataclass(frozen=True)
@@ -119,7 +124,9 @@ def paper_view(
         facts=(*_facts(sizing), *_list_facts(sizing), *_leg_facts(sizing)),
         pump_name=pump.name,
         pump_facts=tuple(
-            (label, text) for label, text in pump_facts(pump, system, shop.currency) if text
+            (label, text)
+            for label, text in pump_facts(pump, system, shop.currency)
+            if text and label not in _OF_THE_SHOP
         ),
         runs=parts.part("the runs over time", lambda: tuple(_runs(sizing)), no_runs),
         annex=parts.part("the second look", lambda: _annex(sizing), None),
@@ -175,7 +182,7 @@ def _facts(sizing: Sizing) -> list[FactLine]:
         line
         for question in sizing.kind.questions
         if sizing.facts.shown(question)
-        for line in _fact(sizing.facts, question)
+        for line in _fact(sizing.facts, question, sizing.job.units)
     ]
 
 
@@ -190,7 +197,11 @@ def _list_facts(sizing: Sizing) -> list[FactLine]:
             ):
                 continue
             name = declared.names[number - 1] if declared.names else f"{declared.label}, {number}"
-            lines = [line for question in declared.columns for line in _fact(row, question)]
+            lines = [
+                line
+                for question in declared.columns
+                for line in _fact(row, question, sizing.job.units)
+            ]
             found += [
                 FactLine(
                     f"{name}: {line.label[:1].lower()}{line.label[1:]}", line.value, line.provenance
@@ -200,10 +211,14 @@ def _list_facts(sizing: Sizing) -> list[FactLine]:
     return found
 
 
-def _fact(answers: Answers, question: Question) -> list[FactLine]:
+def _fact(answers: Answers, question: Question, system: System) -> list[FactLine]:
     """One answer as a line; nothing where it is not answered."""
     if question.choices:
-        return [FactLine(question.label, answers.chosen(question.key), "")]
+        answered = bool(answers.answer(question.key))
+        if question.group and not answered:  # nobody asked for it
+            return []
+        chosen = units.in_one_system(answers.chosen(question.key), system)
+        return [FactLine(question.label, chosen, "" if answered else PROVENANCE_WORDS["assumed"])]
     if question.is_words:
         return (
             [FactLine(question.label, answers.words(question.key), "")]
@@ -211,11 +226,18 @@ def _fact(answers: Answers, question: Question) -> list[FactLine]:
             else []
         )
     figure = answers.figure(question.key)
+    shown = as_shown(answers, question, system)
+    if answers.answer(question.key) is not None:
+        shown = f"{shown} {converted(figure, question, system)}"
     return (
         []
         if figure is None
         else [
-            FactLine(question.label, as_read(figure.shown()), PROVENANCE_WORDS[figure.provenance])
+            FactLine(
+                question.label,
+                shown.strip(),
+                PROVENANCE_WORDS[figure.provenance],
+            )
         ]
     )
 

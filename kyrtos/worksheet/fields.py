@@ -11,7 +11,7 @@ from sizing.document import edit, items
 from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.document.build_route import length_label, likely_ends, pipe_label
 from sizing.document.job import PROVENANCES, Figure, JobDocument, LegEntry, Provenance
-from sizing.document.read_figure import bare_unit
+from sizing.document.read_figure import as_shown, bare_unit, converted
 from sizing.hydraulics import fitting_words, pipe_words
 from sizing.hydraulics.fittings import Counted
 from sizing.kinds import kind
@@ -140,7 +140,7 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
             problem,
         )
     figure = answers.figure(question.key)
-    value = typed if typed is not None else _shown(figure, answer, question, job) if figure else ""
+    value = typed if typed is not None else as_shown(answers, question, job.units)
     odd = edit.remark(question, figure, job.units, answers.rules) if figure else ""
     other = (numbers.other_reading(figure.text) or "") if figure else ""
     other = numbers.as_read(other)
@@ -151,7 +151,7 @@ def of_question(job: JobDocument, answers: Answers, question: Question, missing:
         if figure and not isinstance(answer, Figure) and question.source
         else ""
     )
-    hint = odd or _read_as(figure, other) or _other_unit(figure, question, job)
+    hint = odd or _read_as(figure, other) or converted(figure, question, job.units)
     hint = hint or source or help_text
     return Field(
         path=path,
@@ -176,16 +176,6 @@ def _meant(job: JobDocument, path: str) -> str:
     return swapped if swapped and edit.edit(job, path, swapped).problem is None else ""
 
 
-def _shown(
-    figure: Figure, answer: Figure | str | None, question: Question, job: JobDocument
-) -> str:
-    """A figure as it was typed; a default in the units of the job."""
-    unit = question.unit(job.units)
-    if isinstance(answer, Figure) or figure.unit == unit:
-        return numbers.as_read(figure.shown())
-    return units.show_in(figure.si(question.dimension), question.dimension, unit)
-
-
 def _read_as(figure: Figure | None, other: str) -> str:
     """How a figure was read, where it may be read in two ways."""
     if figure is None or not other:
@@ -207,57 +197,6 @@ def of_list(job: JobDocument, facts: Facts, declared: List, missing: set[str]) -
     )
     told = units.in_one_system(declared.help, job.units)
     return ListView(declared.key, declared.label, told, declared.fixed, rows)
-
-
-_SAME_EVERYWHERE = (
-    "ratio",
-    "price",
-    "time",
-    "voltage",
-    "mains",
-    "sound",
-    "money",
-    "factor",
-    "count",
-    "angle",
-    "turnover",
-    "power",
-    "people",
-    "drainage",
-)
-
-
-_METRIC = {
-    *(
-        "mm",
-        "cm",
-        "m",
-        "km",
-        "m²",
-        "m³",
-        "l",
-        "ml",
-        "°C",
-        "mm/h",
-        "bar",
-        "kPa",
-        "Pa",
-        "mbar",
-        "MPa",
-    ),
-    *("l/s", "l/min", "l/h", "l/day", "m³/h", "m³/s", "m³/day"),
-}
-
-
-def _other_unit(figure: Figure | None, question: Question, job: JobDocument) -> str:
-    """The figure in the unit of its question, when it was typed in another system's."""
-    dimension = question.dimension
-    if figure is None or dimension in _SAME_EVERYWHERE:
-        return ""
-    typed, wanted = units.find(figure.unit, dimension), question.unit(job.units)
-    if typed is None or (typed.symbol in _METRIC) == (wanted in _METRIC):
-        return ""
-    return "= " + units.show_in(figure.si(dimension), dimension, wanted)
 
 
 _SIDES = (Choice("suction", "before the pump"), Choice("delivery", "behind the pump"))

@@ -362,7 +362,8 @@ def _flags(
     if old.age_years is not None and lasts_years and old.age_years < _SHORT_LIFE * lasts_years:
         found.append(
             Flag(
-                f"It lasted {_years(old.age_years)}; such pumps last about {lasts_years:.3g} here"
+                f"It lasted {_years(old.age_years)}; pumps of its family last about"
+                f" {_years(round(lasts_years))} here"
                 f" ({100 * (old.age_years / lasts_years):.0f} % of that)",
                 "find out why before the next one goes the same way: starts an hour, dry running,"
                 " what is in the water",

@@ -25,7 +25,7 @@ def test_nothing_known_is_no_error(estimator):
 
 def test_half_a_plate_gives_the_pump_its_duty_and_its_life_here(estimator):
     shown = text_of(ask(estimator, **PLATE))
-    assert "Ondrath K 11. Lasts" in shown
+    assert "Ondrath K 11. This model lasts" in shown
     assert "its curve on its run" in shown
     assert "too big for the lift" in shown
     assert "check valve" in shown

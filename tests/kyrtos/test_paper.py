@@ -141,3 +141,23 @@ def test_the_paper_names_what_a_leg_has_that_most_do_not(estimator, job, wenna):
         "Ground along the lane",
     ):
         assert part in text, part
+
+
+def test_a_us_paper_reads_us_units_and_nothing_of_the_shelf(estimator, job, wenna):
+    change(estimator, job, "units", "us")
+    change(estimator, job, "answers.water_temperature", "")
+    change(estimator, job, "answers.stated_flow", "0.7 l/s")
+    job.refresh_from_db()
+    text = words(bytes(issue(job=job, user=wenna).pdf))
+    assert "Water temperature 50 °F assumed" in text
+    assert "0.7 l/s = 11.1 gpm" in text
+    assert "On the shelf" not in text
+    assert "More within" not in text
+    assert "Take the flow from the largest of these assumed" in text
+    assert "It stands" not in text  # a wish that nobody had
+
+
+def test_a_flow_in_another_unit_than_the_results_stands_in_both(estimator, job, wenna):
+    change(estimator, job, "answers.stated_flow", "0.7 l/s")
+    job.refresh_from_db()
+    assert "0.7 l/s = 2.52 m³/h" in words(bytes(issue(job=job, user=wenna).pdf))
