@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from sizing.base import numbers, quantity, units
+from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 
@@ -36,7 +36,7 @@ def typed(
     if not text.strip():
         return Typed(key, text, otherwise, "")
     try:
-        found = quantity.read(numbers.as_kept(text), dimension, unit).si
+        found = quantity.typed(text, dimension, unit).si
     except SizingError as problem:
         return Typed(key, text, otherwise, str(problem))
     if not between[0] <= found <= between[1]:

@@ -132,13 +132,16 @@ _MARKED = re.compile(r"\d[\d.,]*[.,][\d.,]*\d|[.,]\d+", re.ASCII)
 _SWAP = str.maketrans(".,", ",.")
 
 
+def with_points(text: str, style: Style) -> str:
+    """A text written in ``style``, its figures with decimal points."""
+    return text if style == "point" else _MARKED.sub(lambda found: found[0].translate(_SWAP), text)
+
+
 def as_read(text: str) -> str:
     """A text written with decimal points, its figures with the decimal mark of who reads now."""
-    if current().style == "point":
-        return text
-    return _MARKED.sub(lambda found: found[0].translate(_SWAP), text)
+    return with_points(text, current().style)  # the marks change places, both ways
 
 
 def as_kept(text: str) -> str:
     """What was typed by who reads now, its figures with decimal points: how figures are kept."""
-    return as_read(text)  # the marks change places, both ways
+    return with_points(text, current().style)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from sizing.base import latitude, units
 from sizing.base.errors import UnreadableQuantity
 from sizing.base.numbers import FRACTION, TOKEN, number, plainly
-from sizing.base.reader import Style
+from sizing.base.reader import Style, current
 from sizing.base.units import Unit
 
 _PART = re.compile(
@@ -112,6 +112,11 @@ def read(
     if dimension == "temperature" and first.to_si(value) < -units.CELSIUS_ZERO_K:
         raise UnreadableQuantity(f"'{text.strip()}' is colder than anything can be")
     return Quantity(value, first, text.strip(), bare=not parts[0][1])
+
+
+def typed(text: str, dimension: str, default_unit: str | None = None) -> Quantity:
+    """An amount as who reads now types it: :func:`read` with their decimal mark."""
+    return read(text, dimension, default_unit, current().style)
 
 
 def read_range(

@@ -214,7 +214,7 @@ def _changer(job: JobDocument, path: str, rules: Rules) -> Callable[[str], JobDo
 def _allowance(text: str) -> Figure | None:
     if not text.strip():
         return None
-    figure = Figure.read(numbers.as_kept(text), "ratio", "%")
+    figure = Figure.typed(text, "ratio", "%")
     check_bounds(figure, *_ALLOWANCE, "the allowance for fittings", "ratio")
     return figure
 
@@ -222,7 +222,7 @@ def _allowance(text: str) -> Figure | None:
 def _as_built(text: str) -> Figure | None:
     if not text.strip():
         return None
-    figure = Figure.read(numbers.as_kept(text), "ratio", "%", "measured")
+    figure = Figure.typed(text, "ratio", "%", "measured")
     check_bounds(figure, *_AS_BUILT, "losses as built over those reckoned", "ratio")
     return figure
 
@@ -387,8 +387,8 @@ def _leg_figure(job: JobDocument, entry: LegEntry, name: str, text: str) -> Figu
     before = getattr(entry, name)
     if not text.strip() and (before is None or name in ("bore", "share", "rated") or entry.survey):
         return None
-    figure = Figure.read(
-        numbers.as_kept(text),
+    figure = Figure.typed(
+        text,
         dimension,
         "%" if name == "share" else units.shown(dimension, job.units).unit,
         before.provenance if before else "told",

@@ -14,9 +14,10 @@ from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from sizing.base import quantity, units
+from sizing.base import numbers, quantity, units
 from sizing.base.errors import GoneError, SizingError
 from sizing.base.plain_text import one_line
+from sizing.base.reader import Style, current
 from sizing.base.units import System
 from sizing.hydraulics import fittings, pipes
 from sizing.hydraulics.fitting_words import MOST_ON_A_LEG
@@ -88,13 +89,18 @@ class Figure(_Part):
 
     @staticmethod
     def read(
-        text: str, dimension: str, default_unit: str, provenance: Provenance = "told"
+        text: str,
+        dimension: str,
+        default_unit: str,
+        provenance: Provenance = "told",
+        style: Style = "point",
     ) -> Figure:
-        """A figure from typed text, with its plus-or-minus if it has one.
+        """A figure from text, with its plus-or-minus if it has one.
 
         Such as '12 m ± 0.5 m', '12 +- 5 %', or '22 to 26 m', which is its middle, 2 m off at most.
 
-        The unit is written out where the text left it away.
+        The unit is written out where the text left it away; the text is kept with decimal points,
+        in whatever ``style`` it is written.
 
         Raises
         ------
@@ -102,15 +108,17 @@ class Figure(_Part):
         """
         plain, _, spread = re.sub(r"\+/?-", "±", text).partition("±")
         if not spread.strip() and dimension not in _ONE_FIGURE:
-            between = quantity.read_range(plain, dimension, default_unit)
+            between = quantity.read_range(plain, dimension, default_unit, style)
             if between is not None:
-                return _middle(between, plain, provenance)
-        read = quantity.read(plain, dimension, default_unit)
-        written = f"{read.text} {read.unit.symbol}" if read.bare else read.text
+                return _middle(between, numbers.with_points(plain, style), provenance)
+        read = quantity.read(plain, dimension, default_unit, style)
+        as_typed = numbers.with_points(read.text, style)
+        written = f"{as_typed} {read.unit.symbol}" if read.bare else as_typed
         if not spread.strip():
             return Figure(
                 value=read.value, unit=read.unit.symbol, provenance=provenance, text=written
             )
+        spread = numbers.with_points(spread, style)
         wide = _spread(spread, read.value, dimension, read.unit.symbol)
         return Figure(
             value=read.value,
@@ -119,6 +127,13 @@ class Figure(_Part):
             text=f"{written} ± {spread.strip()}",
             plus_minus=wide,
         )
+
+    @staticmethod
+    def typed(
+        text: str, dimension: str, default_unit: str, provenance: Provenance = "told"
+    ) -> Figure:
+        """A figure as who reads now types it: :meth:`read` with their decimal mark."""
+        return Figure.read(text, dimension, default_unit, provenance, current().style)
 
     def shown(self) -> str:
         """The figure as it was typed, or its plain value and unit."""

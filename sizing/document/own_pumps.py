@@ -98,13 +98,12 @@ def _points(system: System, typed: dict[str, str]) -> tuple[OwnPoint, ...]:
 def _figure(text: str, what: str, system: System, field: str) -> Figure:
     """A figure as typed; a highest head may be a pressure."""
     dimension = "length" if what == "head" else what
-    kept = numbers.as_kept(text)
     try:
-        return Figure.read(kept, dimension, units.shown(dimension, system).unit)
+        return Figure.typed(text, dimension, units.shown(dimension, system).unit)
     except SizingError as problem:
         if what == "head":
             try:
-                return Figure.read(kept, "pressure", "bar")
+                return Figure.typed(text, "pressure", "bar")
             except SizingError:
                 pass
         raise OwnPumpError(field, str(problem)) from None

@@ -98,8 +98,8 @@ def read_figure(
     """
     typed: Provenance = "designed" if question.designed else "told"
     provenance = before.provenance if isinstance(before, Figure) else typed
-    figure = Figure.read(
-        numbers.as_kept(text),
+    figure = Figure.typed(
+        text,
         question.dimension,
         bare_unit(question, before, job.units),
         typed if provenance == "assumed" else provenance,

@@ -96,7 +96,7 @@ def reading(key: str, text: str, system: System) -> Reading:
     if field.dimension == PACE:
         return _pace(text, field, system)
     bare = field.us if system == "us" else field.metric
-    figure = Figure.read(numbers.as_kept(text), field.dimension, bare)
+    figure = Figure.typed(text, field.dimension, bare)
     check_bounds(figure, *field.bounds, field.label, field.dimension)
     value, spread = figure.si(field.dimension), figure.plus_minus_si(field.dimension)
     if spread is not None and spread > max(abs(value), field.bounds[1] * _WIDEST):

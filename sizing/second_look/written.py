@@ -293,7 +293,7 @@ def _value(text: str, fact: Fact, system: System) -> quantity.Quantity:
     bare = fact.us if system == "us" else fact.metric
     if fact.dimension == "ratio" and bare == "%" and _is_share(text):
         bare = "×"
-    found = quantity.read(numbers.as_kept(text), fact.dimension, bare)
+    found = quantity.typed(text, fact.dimension, bare)
     if not fact.low <= found.si <= fact.high:
         low, high = (units.show(end, fact.dimension, system) for end in (fact.low, fact.high))
         raise SizingError(f"{fact.label.lower()} cannot be {text}: {low} to {high}")

@@ -43,7 +43,7 @@ def size(text: str, system: System) -> tuple[float, float]:
     named = re.search(r"(mm|cm|m|in|ft|\"|')$", parts[1])
     if named and not re.search(r"[a-z\"']$", parts[0]):
         parts[0] += f" {named[1]}"  # the unit after the second holds for both
-    read = [quantity.read(numbers.as_kept(one), "length", unit).si for one in parts]
+    read = [quantity.typed(one, "length", unit).si for one in parts]
     if not all(BETWEEN_M[0] <= one <= BETWEEN_M[1] for one in read):
         raise SizingError("a basin is between 0.1 m and 10 m wide and deep")
     return (read[0], read[1])

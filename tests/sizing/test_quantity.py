@@ -1,9 +1,12 @@
+import re
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from sizing.base import numbers, quantity, units
 from sizing.base.errors import UnknownName, UnreadableQuantity
+from sizing.base.reader import Reader, reading
 from sizing.document.job import Figure
 
 # Exact by definition: inch 25.4 mm, US gallon 231 in3, imperial gallon 4.54609 l, psi from
@@ -240,3 +243,15 @@ def test_a_doubtful_mark_has_another_reading(text, style, other):
 @pytest.mark.parametrize("text", ["5 kVA", "5000 VA", "5 kva", "5 kilovolt-amperes"])
 def test_a_generators_rating_is_read_as_its_plate_has_it(text):
     assert quantity.read(text, "power", "W").si == pytest.approx(5000.0)
+
+
+@pytest.mark.parametrize(
+    ("style", "text", "says"),
+    [
+        ("point", "5,25 m", "'5,25 m': a comma only parts thousands"),
+        ("comma", "5.25 m", "'5.25 m': a point only parts thousands"),
+    ],
+)
+def test_a_wrong_mark_is_told_in_the_marks_of_who_typed_it(style, text, says):
+    with reading(Reader(style=style)), pytest.raises(UnreadableQuantity, match=re.escape(says)):
+        Figure.typed(text, "length", "m")

@@ -11,7 +11,7 @@ from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from sizing.analysis import basins
 from sizing.analysis.basins import Built, Site
 from sizing.analysis.changed import Known
-from sizing.base import numbers, quantity, units
+from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.kinds.pit import PitKind
@@ -244,7 +244,7 @@ def read_site(given: Mapping[str, str], system: System) -> tuple[Site, dict[str,
             continue
         try:
             unit = us if system == "us" else metric
-            value = quantity.read(numbers.as_kept(text), dimension, unit).si
+            value = quantity.typed(text, dimension, unit).si
         except SizingError as problem:
             problems[key] = str(problem)
             continue
@@ -268,7 +268,7 @@ def _time(text: str) -> tuple[float, str]:
     if not text.strip():
         return 0.0, ""
     try:
-        found = quantity.read(numbers.as_kept(text), "time", "h").si
+        found = quantity.typed(text, "time", "h").si
     except SizingError as problem:
         return 0.0, str(problem)
     if not 0 <= found <= _MOST_RESERVE_S:

@@ -10,7 +10,6 @@ from sizing.analysis import inverse
 from sizing.analysis.changed import Known
 from sizing.base import units
 from sizing.base.errors import SizingError
-from sizing.base.numbers import as_kept
 from sizing.base.units import System
 from sizing.document.job import Figure
 
@@ -62,8 +61,8 @@ def _read(text: str, dimension: str, system: System) -> tuple[float | None, str]
     if not text.strip():
         return None, ""
     try:
-        kept, unit = as_kept(text), units.shown(dimension, system).unit
-        return Figure.read(kept, dimension, unit).si(dimension), ""
+        unit = units.shown(dimension, system).unit
+        return Figure.typed(text, dimension, unit).si(dimension), ""
     except SizingError as problem:
         return None, str(problem)
 
