@@ -11,6 +11,7 @@ from typing import Any
 from django.utils import timezone
 
 from kyrtos.accounts.models import User
+from kyrtos.house_rules.services import rules_of
 from kyrtos.installations import keeping
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.jobs import devices
@@ -66,7 +67,7 @@ def judge(pump: InstalledPump, given: Mapping[str, str], system: System) -> Judg
     try:
         curve, promise = curve_and_promise(pump)
         readings = typed.readings_of(read, promise, unsteady=unsteady)
-        return Judged(read, unsteady, judged(readings, promise, curve), "")
+        return Judged(read, unsteady, judged(readings, promise, curve, rules_of(pump.shop)), "")
     except SizingError as told:
         return Judged(read, unsteady, None, str(told))
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from sizing.analysis.changed import Known, NotYet
 from sizing.base.errors import SizingError
+from sizing.base.rules import SHIPPED, Rules
 from sizing.checks.base import Running
 from sizing.handover.diagnosis import Diagnosis, diagnose
 from sizing.handover.promise import Promise
@@ -66,6 +67,11 @@ def promise_of(base: Known) -> Promise:
         watched=tuple(one.code for one in base.sizing.checks if one.state != "hold"),
         loss_share=first.loss_share,
         pit_area_m2=_pit_area_m2(base),
+        voltage_v=base.sizing.facts.optional("voltage"),
+        suction_k_s2_m5=(
+            system.suction_loss_m(flow) / flow**2 if system.route.suction_legs else None
+        ),
+        deep=base.sizing.place is not None and base.sizing.place.shape == "well",
     )
 
 
@@ -87,7 +93,9 @@ def _pit_area_m2(base: Known) -> float | None:
         return None
 
 
-def judged(readings: Readings, promise: Promise, curve: PumpCurve) -> HandedOver:
+def judged(
+    readings: Readings, promise: Promise, curve: PumpCurve, rules: Rules = SHIPPED
+) -> HandedOver:
     """Readings against a promise; raises SizingError where they cannot be compared."""
     compared = compare(readings, promise.of(curve))
-    return HandedOver(compared, diagnose(compared))
+    return HandedOver(compared, diagnose(compared, rules))

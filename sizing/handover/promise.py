@@ -39,6 +39,9 @@ class Promise:
     watched: tuple[str, ...] = ()
     loss_share: float = 1.0  # losses as built that were in the promise already
     pit_area_m2: float | None = None  # of the pit that it draws from, where it is one
+    voltage_v: float | None = None  # of the supply
+    suction_k_s2_m5: float | None = None  # of the pipe before the pump, where there is one
+    deep: bool = False  # it hangs in a well
 
     def of(self, curve: PumpCurve) -> Promised:
         """The promise of a pump on this run; raises SizingError where its power is not known."""
@@ -49,6 +52,10 @@ class Promise:
             possible_efficiency=MOST_EFFICIENT,
             head_share=HEAD_SHARE,
             power_share=POWER_SHARE,
+            voltage_v=self.voltage_v,
+            water_level_m=self.start_level_m,
+            suction_k_s2_m5=self.suction_k_s2_m5,
+            deep=self.deep,
         )
 
     def record(self) -> dict[str, Any]:

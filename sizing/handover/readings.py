@@ -43,7 +43,7 @@ class Promised:
     """What was promised: the pump's curve with its input power, and the system it runs on.
 
     The shares are one sigma of the curve itself; ``possible_efficiency`` is wire to water and what
-    no such pump exceeds.
+    no such pump exceeds. What is None was not promised: nothing is said of it.
     """
 
     curve: PumpCurve
@@ -52,6 +52,10 @@ class Promised:
     possible_efficiency: float
     head_share: float
     power_share: float
+    voltage_v: float | None = None  # of the supply
+    water_level_m: float | None = None  # lowest while it runs
+    suction_k_s2_m5: float | None = None  # of the pipe before the pump
+    deep: bool = False  # it hangs in a well: flow and pressure are read at the top
 
     def __post_init__(self) -> None:
         if self.curve.powers_w is None:
@@ -62,7 +66,8 @@ class Promised:
 class Readings:
     """What was read at the pump. The flow by a bucket (volume and time) or a meter.
 
-    ``inlet`` None: it is taken to draw from the open surface.
+    ``inlet`` None: it is taken to draw from the open surface. ``motor_v`` are the volts at the
+    motor while it runs, where they were read (a power meter alone tells none).
     """
 
     density_kg_m3: float
@@ -78,6 +83,7 @@ class Readings:
     current_a: Reading
     power_factor: Reading
     unsteady: bool = False
+    motor_v: Reading | None = None
 
     def __post_init__(self) -> None:
         if (self.meter_m3s is None) == (self.volume_m3 is None or self.time_s is None):
@@ -103,15 +109,21 @@ class Readings:
     @property
     def head_m(self) -> float:
         """Total head over the pump."""
-        flow = self.flow_m3s
+        before = self.water_level_m.value if self.inlet is None else self._head_at_m(self.inlet)
+        return self._head_at_m(self.outlet) - before
 
-        def at(gauge: Gauge) -> float:
-            speed = 4 * flow / (math.pi * gauge.bore_m**2)
-            pressure = gauge.pressure_pa.value / self.weight_n_m3
-            return pressure + gauge.height_m + speed**2 / (2 * GRAVITY_M_S2)
+    def _head_at_m(self, gauge: Gauge) -> float:
+        """Pressure, height and speed at a gauge as a head [m]."""
+        speed = 4 * self.flow_m3s / (math.pi * gauge.bore_m**2)
+        pressure = gauge.pressure_pa.value / self.weight_n_m3
+        return pressure + gauge.height_m + speed**2 / (2 * GRAVITY_M_S2)
 
-        before = self.water_level_m.value if self.inlet is None else at(self.inlet)
-        return at(self.outlet) - before
+    @property
+    def suction_loss_m(self) -> float:
+        """What is lost before the pump; nothing where no gauge tells it."""
+        if self.inlet is None:
+            return 0.0
+        return self.water_level_m.value - self._head_at_m(self.inlet)
 
     @property
     def static_m(self) -> float:
@@ -208,6 +220,10 @@ class Compared:
     power: Deviation
     speed_ratio: float | None
     speed_power_percent: float | None
+    voltage: Deviation | None = None
+    level: Deviation | None = None  # of the water, in percent of the height lifted
+    suction: Deviation | None = None  # in percent of the head
+    leak_power_percent: float | None = None  # power against that of the flow that has this head
 
     @property
     def flow_percent(self) -> float:
@@ -271,7 +287,46 @@ def compare(readings: Readings, promised: Promised) -> Compared:
             if ratio is None
             else 100 * (readings.input_w / (ratio**3 * _power(curve, flow / ratio)) - 1)
         ),
+        voltage=_voltage(readings, promised),
+        level=_level(readings, promised),
+        suction=_suction(readings, promised),
+        leak_power_percent=_leak_power_percent(readings, curve),
     )
+
+
+def _voltage(readings: Readings, promised: Promised) -> Deviation | None:
+    nominal, read = promised.voltage_v, readings.motor_v
+    if nominal is None or read is None:
+        return None
+    off = read.value - nominal
+    return Deviation(off, 100 * off / nominal, off / read.sigma if read.sigma else 0.0)
+
+
+def _level(readings: Readings, promised: Promised) -> Deviation | None:
+    sized, read = promised.water_level_m, readings.water_level_m
+    if sized is None or promised.static_m <= 0:
+        return None
+    off = read.value - sized
+    return Deviation(off, 100 * off / promised.static_m, off / read.sigma if read.sigma else 0.0)
+
+
+def _suction(readings: Readings, promised: Promised) -> Deviation | None:
+    k = promised.suction_k_s2_m5
+    if k is None or readings.inlet is None or readings.head_m <= 0:
+        return None
+    return _deviation(
+        readings, lambda one: one.suction_loss_m - k * one.flow_m3s**2, readings.head_m, 0.0
+    )
+
+
+def _leak_power_percent(readings: Readings, curve: PumpCurve) -> float | None:
+    """Power against the curve's at the larger flow that has the head as read; None without one."""
+    flow, head = readings.flow_m3s, readings.head_m
+    first, last = max(flow, curve.flows_m3s[0]), curve.last_flow_m3s
+    if first >= last or not _head(curve, first) > head > _head(curve, last):
+        return None
+    larger = float(brentq(lambda one: _head(curve, one) - head, first, last, xtol=1e-12))
+    return 100 * (readings.input_w / _power(curve, larger) - 1)
 
 
 def _head(curve: PumpCurve, flow: float) -> float:

@@ -171,6 +171,7 @@ def readings_of(typed: Typed, promise: Promise, *, unsteady: bool) -> Readings:
         current_a=amps,
         power_factor=factor,
         unsteady=unsteady,
+        motor_v=read.get("volts"),
     )
 
 

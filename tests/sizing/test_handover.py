@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from sizing.base.errors import SizingError
+from sizing.base.rules import Override, Rules
 from sizing.handover.diagnosis import TABLE, diagnose
 from sizing.handover.readings import Gauge, Promised, Reading, Readings, compare
 from sizing.pump.curve import PumpCurve
@@ -84,6 +85,121 @@ def test_one_other_speed_explains_head_and_power_together():
     assert diagnose(found).code == "wrong_speed_or_frequency"
 
 
+# What is known beside, so that more can be told.
+KNOWN = replace(PROMISED, voltage_v=230.0, water_level_m=-1.0, suction_k_s2_m5=5e4, deep=True)
+
+
+def at(volts, read):
+    """The same readings with so many volts at the motor."""
+    return replace(read, motor_v=Reading(volts, 1.0))
+
+
+def drawn(read, loss_m):
+    """The same readings with a gauge before the pump, so much lost before it."""
+    speed = 4 * read.flow_m3s / (math.pi * 0.05**2)
+    before = read.water_level_m.value - loss_m
+    inlet = RHO * G * (before - 0.5 - speed**2 / (2 * G))
+    outlet = read.outlet.pressure_pa.value - RHO * G * loss_m
+    return replace(
+        read,
+        inlet=Gauge(Reading(inlet, 500.0), 0.5, 0.05),
+        outlet=replace(read.outlet, pressure_pa=Reading(outlet, 1000.0)),
+    )
+
+
+def leaking(flow, arrives, power=1.0):
+    """A pump that gives a flow of which so much arrives where it is read."""
+    return readings(
+        flow * arrives, head(flow, 1.0), power * float(CURVE.powers_at([flow])[0]), static=4.0
+    )
+
+
+def lower(by):
+    """The water stands lower than promised, all else as promised."""
+    read = readings(static=4.0 + by)
+    level = Reading(read.water_level_m.value - by, 0.01)
+    flow = 2.78e-3
+    k = (float(CURVE.head_m(flow)) - 4.0 - by) / flow**2
+    return replace(read, water_level_m=level, discharge_level_m=3.0), k
+
+
+@pytest.mark.parametrize(
+    ("read", "code"),
+    [
+        (at(208.0, readings()), "as_predicted"),  # 9.6 % under
+        (at(204.0, readings()), "low_voltage"),  # 11.3 % under
+        (at(204.0, readings(2e-3, head(2e-3, 0.98))), "low_voltage_and_friction"),
+        (at(228.0, readings(2e-3, head(2e-3, 0.98))), "more_friction"),
+        (drawn(readings(2e-3), 0.2), "more_friction"),
+        (drawn(readings(2e-3), 3.6), "suction_blocked"),
+        (drawn(readings(2e-3), 1.4), "more_friction"),  # less than half of what is more
+        (leaking(3.6e-3, 0.75), "leak_on_the_way"),
+        (leaking(3.6e-3, 0.75, 1.055), "leak_on_the_way"),
+        (leaking(3.6e-3, 0.75, 1.075), "rubbing_or_jammed"),
+    ],
+)
+def test_each_line_that_needs_to_know_more(read, code):
+    assert diagnose(compare(read, KNOWN)).code == code
+    assert diagnose(compare(read, PROMISED)).code not in (
+        "low_voltage",
+        "low_voltage_and_friction",
+        "suction_blocked",
+        "leak_on_the_way",
+        "water_lower",
+    )
+
+
+@pytest.mark.parametrize(("by", "code"), [(0.19, "as_predicted"), (0.21, "water_lower")])
+def test_water_that_stands_lower_is_told(by, code):
+    read, k = lower(by)
+    assert diagnose(compare(read, replace(KNOWN, k_s2_m5=k))).code == code
+
+
+@pytest.mark.parametrize(
+    ("rule", "read", "under", "over"),
+    [
+        ("HND-01", lambda share: readings(2e-3, head(2e-3, 1 - share)), 0.049, 0.051),
+        ("HND-02", lambda share: readings(2e-3, head(2e-3, 1 - share), phases=3), 0.295, 0.305),
+        ("HND-03", lambda share: readings(power=622.4 * (1 + share)), 0.097, 0.103),
+        ("HND-04", lambda share: readings(power=622.4 * (1 - share)), 0.147, 0.153),
+    ],
+)
+def test_each_threshold_is_its_rule(rule, read, under, over):
+    def code(share, rules):
+        surer = replace(PROMISED, head_share=0.001, power_share=0.001)
+        return diagnose(compare(read(share), surer), rules).code
+
+    shipped = Rules({})
+    assert code(under, shipped) != code(over, shipped)
+    usual = shipped.value(rule)
+    stricter = Rules({rule: Override(usual_si=usual / 3)})
+    laxer = Rules({rule: Override(usual_si=usual * 3)})
+    assert code(under, stricter) == code(over, shipped)
+    assert code(over, laxer) == code(under, shipped)
+
+
+@pytest.mark.parametrize(
+    ("ratio", "power", "code"),
+    [
+        (0.962, 1.0, "wrong_speed_or_frequency"),
+        (0.962, 1.058, "wrong_speed_or_frequency"),
+        (0.962, 1.068, "pump_worn_or_recirculating"),
+        (0.975, 1.0, "pump_worn_or_recirculating"),
+    ],
+)
+def test_how_near_one_other_speed_has_to_be(ratio, power, code):
+    flow = 2.2e-3
+    read = readings(
+        flow,
+        ratio**2 * float(CURVE.head_m(flow / ratio)),
+        power * ratio**3 * float(CURVE.powers_at([flow / ratio])[0]),
+    )
+    found = compare(read, replace(PROMISED, head_share=0.002, power_share=0.002))
+    assert diagnose(found).code == code
+    wider = Rules({"HND-05": Override(usual_si=0.1)})
+    assert diagnose(found, wider).code != "wrong_speed_or_frequency"
+
+
 def test_every_code_of_the_table_is_reached():
     assert {one.code for one in TABLE} == {
         "reading_doubtful",
@@ -95,6 +211,11 @@ def test_every_code_of_the_table_is_reached():
         "more_friction",
         "less_friction_or_leak",
         "as_predicted",
+        "low_voltage",
+        "low_voltage_and_friction",
+        "suction_blocked",
+        "leak_on_the_way",
+        "water_lower",
     }
 
 

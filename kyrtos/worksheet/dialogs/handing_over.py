@@ -49,7 +49,7 @@ def handing_over_view(asked: Asked) -> HandingOverView:
         try:
             unsteady = bool(asked.given.get("unsteady"))
             readings = typed.readings_of(read, promise, unsteady=unsteady)
-            found = judged(readings, promise, running.curve)
+            found = judged(readings, promise, running.curve, running.rules)
         except SizingError as told:
             problem = str(told)
     return HandingOverView(
