@@ -5,17 +5,21 @@ How far, how high, how narrow, how deep, with the pump that is there.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+import numpy as np
 from scipy.optimize import brentq
 
 from sizing.analysis.changed import Known, changed_system
 from sizing.base.message import Measure, Message, message
+from sizing.checks.base import Site
+from sizing.checks.suction import npsh_limit
 from sizing.document.build_route import LONGEST_LEG_M, allowance, bore_m, the_leg
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
 from sizing.hydraulics.system_curve import Leg, Point, SystemCurve
+from sizing.selection.limit import npsh_margin_m
 
 _HIGHEST_M = 2000.0
 MOST_FLOW_M3S, MOST_HEAD_M = 10.0, 1500.0  # what may be asked: no pump here has more
@@ -76,6 +80,7 @@ def solve(
             _highest(base, flow, there),
             _pressure(base, flow, there),
             _lowest_level(base, spare),
+            *_lift(base, flow),
         ]
         shut_off = _stops_at(base)
         answers += [shut_off] if shut_off else []
@@ -235,6 +240,35 @@ def _under_the_floor(base: Known, level_m: float) -> Message | None:
     if floor_m is None or level_m >= floor_m:
         return None
     return message("below the floor, so no level in it stops the pump for want of head")
+
+
+def _lift(base: Known, flow_m3s: float) -> Iterator[Answer]:
+    """How high a dry pump may stand over the water at that flow, by the NPSH that it requires."""
+    suction = base.sizing.kind.suction_at(base.sizing.facts)
+    if suction is None:
+        return
+    label, now = "Pump may stand over the water by", suction[0] - base.system.route.start_level_m
+    required = base.curve.npsh_required_at(flow_m3s) if base.curve else None
+    if required is None:
+        yield Answer(
+            "lift",
+            label,
+            None,
+            Measure(now, "length"),
+            message("the maker does not say what NPSH the pump requires: ask"),
+        )
+        return
+    job, facts, rules = base.sizing.job, base.sizing.facts, base.rules
+    site = Site(job, facts, rules, base.demand, base.system, base.sizing.legs)
+    there = float(npsh_limit(site, *suction).available_m(np.array([flow_m3s]))[0])
+    margin = float(npsh_margin_m(required, rules))
+    note = message(
+        "it requires {required} of NPSH, and {margin} are kept to spare (rules NPSH-01, NPSH-03)",
+        required=Measure(required, "length"),
+        margin=Measure(margin, "length"),
+    )
+    lift_m = now + there - required - margin
+    yield Answer("lift", label, Measure(lift_m, "length"), Measure(now, "length"), note)
 
 
 def _stops_at(base: Known) -> Answer | None:

@@ -8,7 +8,7 @@ from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, Site, alone, state_of
 from sizing.hydraulics.friction import Array
 from sizing.operating_point.npsh import Suction, suction
-from sizing.selection.limit import Npsh, npsh_states
+from sizing.selection.limit import Npsh, npsh_margin_m, npsh_states
 
 _CELLS = 257  # flows at which the loss of the suction is solved; straight lines between them
 
@@ -54,7 +54,7 @@ def suction_check(running: Running, pump_level_m: float, altitude_m: float) -> C
     if required is None or found.npsh_margin_m is None:
         return _not_stated(running, found, working)
     rules, available = running.rules, np.array([found.npsh_available_m])
-    wanted = max((rules.low("NPSH-01") - 1.0) * required, rules.value("NPSH-03"))
+    wanted = float(npsh_margin_m(required, rules))
     return Check(
         code="suction",
         label="Suction",

@@ -53,13 +53,19 @@ def by_steps(holds: NDArray[np.bool_], nearly: NDArray[np.bool_]) -> States:
     return np.where(holds, HOLDS, np.where(nearly, WATCH, FAILS)).astype(np.int8)
 
 
+def npsh_margin_m(required_m: Array | float, rules: Rules) -> Array:
+    """How much more NPSH should be there than a pump requires [m]: by NPSH-01 and NPSH-03."""
+    by_ratio = (rules.low("NPSH-01") - 1.0) * np.asarray(required_m)
+    return np.asarray(np.maximum(by_ratio, rules.value("NPSH-03")))
+
+
 def npsh_states(available_m: Array, required_m: Array, rules: Rules) -> States:
     """Whether the water reaches a pump without boiling.
 
     Holds with the margin by ratio (NPSH-01) and in metres (NPSH-03), fails without any. Where the
     maker is silent: to be asked for unless so much is left that no usual pump wants more.
     """
-    margin = np.maximum((rules.low("NPSH-01") - 1.0) * required_m, rules.value("NPSH-03"))
+    margin = npsh_margin_m(required_m, rules)
     found = by_steps(at_least(available_m - required_m, margin), available_m > required_m)
     silent = np.where(available_m >= rules.value("NPSH-07"), HOLDS, ASK)
     return np.where(np.isnan(required_m), silent, found).astype(np.int8)

@@ -14,6 +14,7 @@ from sizing.base.water import water
 from sizing.document import intake
 from sizing.document.edit import GoneError, edit
 from sizing.hydraulics.force_main import force_main
+from sizing.operating_point.npsh import suction
 from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import EMPTY
 from sizing.size import size
@@ -211,6 +212,43 @@ def test_every_answer_put_in_uses_the_head_up_exactly(catalogue, name):
         assert replace(base.system, route=with_pressure).head_at(flow) == pytest.approx(
             there, rel=1e-6
         )
+
+
+def test_how_high_the_pump_may_stand_leaves_the_npsh_that_is_wanted(catalogue):
+    job = JOBS["bakery-cistern"]
+    base = asked(job, catalogue)
+    lift, now = (
+        getattr(one, name).value_si
+        for one in inverse.solve(base)
+        if one.code == "lift"
+        for name in ("value", "now")
+    )
+    assert now < lift
+    sinks = base.system.route.start_level_m - (lift - now)
+    lower = replace(base.system, route=replace(base.system.route, start_level_m=sinks))
+    flow, level_m, altitude_m = (
+        base.demand.needed_m3s,
+        *base.sizing.kind.suction_at(base.sizing.facts),
+    )
+    found = suction(
+        water=lower.water,
+        altitude_m=altitude_m,
+        level_above_pump_m=sinks - level_m,
+        suction_loss_m=lower.suction_loss_m(flow),
+        npsh_required_m=base.pump.npsh_required_at(flow),
+    )
+    by_ratio = (base.rules.low("NPSH-01") - 1.0) * base.pump.npsh_required_at(flow)
+    wanted = max(by_ratio, base.rules.value("NPSH-03"))
+    assert found.npsh_margin_m == pytest.approx(wanted, rel=2e-3)
+
+
+def test_no_lift_is_told_of_a_pump_in_the_water_or_of_a_silent_maker(base, catalogue):
+    assert "lift" not in {one.code for one in inverse.solve(base)}
+    dry = asked(JOBS["bakery-cistern"], catalogue)
+    silent = replace(dry, curve=replace(dry.curve, npsh_required_m=None))
+    found = next(one for one in inverse.solve(silent) if one.code == "lift")
+    assert found.value is None
+    assert "ask" in found.note.text("metric")
 
 
 def test_a_typed_head_takes_the_place_of_the_pumps(base):
