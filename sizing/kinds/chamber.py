@@ -61,7 +61,7 @@ class InChamber:
     clear_m: float
     pumps: int
     label: str = "does not go into the chamber"
-    asks: str = "its width, length and height"
+    asks: str = "its sizes"
 
     def _lack_m(self, catalogue: Catalogue) -> Array:
         """What is missing at the tightest place [m]: nothing or less where all go in, NaN unsaid.
@@ -93,21 +93,39 @@ class InChamber:
         lack = np.nan_to_num(self._lack_m(catalogue), nan=np.inf)
         return np.maximum(lack, 0.0) / self.width_m
 
+    def asks_of(self, pump: Pump) -> str:
+        """Which of its sizes the chamber bounds and the record lacks."""
+        bounds = (
+            ("width", pump.width_m, True),
+            ("length", pump.length_m, math.isfinite(self.length_m)),
+            ("height", pump.height_m, math.isfinite(self.height_m)),
+        )
+        lacks = [name for name, value, bound in bounds if bound and value is None]
+        return "its " + " and ".join(lacks)
+
     def miss(self, pump: Pump) -> Message:
-        sides = ("width_m", "length_m", "height_m")
-        stated = [Measure(value, "size") for name in sides if (value := getattr(pump, name))]
-        room = [one for one in (self.width_m, self.length_m, self.height_m) if math.isfinite(one)]
+        high, clear = pump.height_m, Measure(self.clear_m, "size")
+        if high is not None and not at_most(high + self.clear_m, self.height_m):
+            return message(
+                "it is {high} high; the chamber leaves {room}, less {clear} for cord and guard",
+                high=Measure(high, "size"),
+                room=Measure(self.height_m, "size"),
+                clear=clear,
+            )
+        plan = [pump.width_m, pump.length_m if math.isfinite(self.length_m) else None]
+        room = [self.width_m, self.length_m if math.isfinite(self.length_m) else None]
         values: dict[str, Filling] = {"pumps": self.pumps}
-        values |= {f"p{at}": one for at, one in enumerate(stated)}
-        values |= {f"r{at}": Measure(one, "size") for at, one in enumerate(room)}
+        values |= {f"p{at}": Measure(one, "size") for at, one in enumerate(plan) if one}
+        values |= {f"r{at}": Measure(one, "size") for at, one in enumerate(room) if one}
         many = "{pumps} of " if self.pumps > 1 else "it is "
         return message(
             many
-            + " × ".join(f"{{p{at}}}" for at in range(len(stated)))
+            + " × ".join(f"{{{key}}}" for key in values if key.startswith("p") and key != "pumps")
+            + (" wide" if len(values) == 3 else "")
             + "; the chamber takes "
-            + " × ".join(f"{{r{at}}}" for at in range(len(room)))
+            + " × ".join(f"{{{key}}}" for key in values if key.startswith("r"))
             + ", less {clear} for cord and guard",
-            clear=Measure(self.clear_m, "size"),
+            clear=clear,
             **values,
         )
 

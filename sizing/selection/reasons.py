@@ -9,6 +9,7 @@ from sizing.base.noise import together_db
 from sizing.operating_point.many import CANNOT_LIFT, OFF_END, OPERATES
 from sizing.pump.catalogue import Pump
 from sizing.selection.limit import ASK, FAILS, WATCH
+from sizing.selection.requirement import asks_of
 from sizing.selection.sweep import Sweep
 
 
@@ -86,9 +87,9 @@ def _in_stock(pump: Pump, bought: int) -> list[Message]:
 
 def ask_reasons(sweep: Sweep, at: int) -> list[Message]:
     """What to ask the maker of a pump that might do."""
-    wanted = sweep.wanted
+    wanted, pump = sweep.wanted, sweep.catalogue.pumps[sweep.rows[at]]
     asks = [
-        requirement.asks
+        asks_of(requirement, pump)
         for requirement, silent in zip(wanted.requirements, sweep.silent, strict=True)
         if silent[at]
     ] + [

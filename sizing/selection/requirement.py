@@ -7,7 +7,7 @@ against a pump, but one to ask.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,6 +46,19 @@ class Requirement(Protocol):
 
     def miss(self, pump: Pump) -> Message:
         """Why this pump fails."""
+
+
+@runtime_checkable
+class AsksByPump(Protocol):
+    """A requirement on several figures, of which a record may lack only some."""
+
+    def asks_of(self, pump: Pump) -> str:
+        """What this pump's record lacks."""
+
+
+def asks_of(requirement: Requirement, pump: Pump) -> str:
+    """What to ask the maker of a pump for, by a requirement on which the record is silent."""
+    return requirement.asks_of(pump) if isinstance(requirement, AsksByPump) else requirement.asks
 
 
 class _Always:

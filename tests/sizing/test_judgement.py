@@ -345,7 +345,10 @@ def test_all_pumps_go_into_the_chamber_with_their_cords(catalogue, edits, togeth
     found = size(job, twins(JOBS["marine-classroom"], catalogue, sizes))
     assert [one.pump.pump_id for one in found.match.fits] == (["a"] if goes_in else [])
     if not goes_in:
-        assert "cord and guard" in found.match.nearest.reasons[0].text("metric")
+        said = found.match.nearest.reasons[0].text("metric")
+        assert "cord and guard" in said
+        too_high = edits[-1] == ("answers.chamber_height", "155 mm")
+        assert ("high; the chamber" in said) == too_high  # only the side that truly misses is told
 
 
 def test_a_size_that_the_record_lacks_is_asked_for(catalogue):
@@ -353,7 +356,9 @@ def test_a_size_that_the_record_lacks_is_asked_for(catalogue):
     shop = twins(job, catalogue, {"width_m": 0.1, "length_m": None, "price": 1.0})
     assert size(job, shop).match.fit_count == 1  # only its width is bounded
     longer = changed(job, ("answers.chamber_length", "400 mm"))
-    assert size(longer, shop).match.to_ask[0].pump.pump_id == "a"
+    asked = size(longer, shop).match.to_ask[0]
+    assert asked.pump.pump_id == "a"
+    assert asked.reasons[0].text("metric").endswith("ask the maker for its length")
 
 
 @pytest.mark.parametrize(
