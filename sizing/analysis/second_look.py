@@ -7,6 +7,7 @@ is not stated is taken as usual of its size (assumed).
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -14,9 +15,11 @@ from sizing.analysis.changed import Known, NotYet
 from sizing.base import quantity
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure
+from sizing.document.job import Figure
 from sizing.hydraulics import friction, pipes
+from sizing.hydraulics.quick_rules import aquarium_rule
 from sizing.hydraulics.system_curve import Ledger
-from sizing.second_look.explain import Explained, explain, slipped
+from sizing.second_look.explain import Explained, explain, rounding_of, slipped
 from sizing.second_look.hand_sum import Figures, HandLeg, HandSum, Steps, right
 
 FLOW_UNITS = ("m³/h", "L/min", "gpm", "gph", "imp_gpm")
@@ -63,7 +66,7 @@ class SecondLook:
 
 
 def second_look(
-    base: Known, name: str, value_si: float, *, flow_unit: str, of_a_pump: bool
+    base: Known, name: str, figure: Figure, *, flow_unit: str, of_a_pump: bool
 ) -> SecondLook:
     """What explains somebody's figure of one of the quantities.
 
@@ -79,10 +82,11 @@ def second_look(
     SizingError
         A figure that is not above nothing.
     """
+    value_si = figure.si(DIMENSIONS[name])
     if value_si <= 0:
         raise SizingError("a figure above nothing is wanted")
     facts = facts_of(base, flow_unit, of_a_pump=of_a_pump)
-    found = explain(facts, name, value_si)
+    found = explain(facts, name, value_si, rounding_of(figure.shown()))
     return SecondLook(found, value_si, name, facts, side_by_side(facts, found))
 
 
@@ -94,9 +98,8 @@ def of_job(base: Known) -> SecondLook | None:
     asked = base.sizing.job.second_look
     if asked is None:
         return None
-    value = asked.figure.si(DIMENSIONS[asked.quantity])
     return second_look(
-        base, asked.quantity, value, flow_unit=asked.flow_unit, of_a_pump=asked.of_a_pump
+        base, asked.quantity, asked.figure, flow_unit=asked.flow_unit, of_a_pump=asked.of_a_pump
     )
 
 
@@ -143,8 +146,18 @@ def facts_of(base: Known, flow_unit: str, *, of_a_pump: bool) -> HandSum:
         curve=base.curve if of_a_pump else None,
         open_flow_m3s=base.curve.last_flow_m3s if of_a_pump and base.curve else None,
         end_level_m=_end_level_m(base, water_level, heads[_STATIC] + heads[_DRAWDOWN]),
+        quick_loss_m=_quick_loss_m(base),
         wider=True,
     )
+
+
+def _quick_loss_m(base: Known) -> float | None:
+    """Friction by the aquarium trade's quick rules, which are used far beyond aquariums."""
+    counted: Counter[str] = Counter()
+    for leg in base.sizing.legs:
+        counted.update({one.fitting: one.count for one in leg.fittings})
+    found = aquarium_rule(base.system, counted, base.rules)
+    return found.loss_m if found.loss_m > 0 else None
 
 
 def _end_level_m(base: Known, water_level_m: float, static_m: float) -> float | None:
@@ -182,6 +195,7 @@ def _legs(base: Known, flow: float, ledger: Ledger) -> Iterator[HandLeg]:
             _nominal_m(entry.series, entry.nominal, bore),
             bore,
             leg.roughness_m,
+            outside_m=pipes.pipe(entry.series, entry.nominal).outside_diameter_m,
         )
 
 

@@ -1,12 +1,15 @@
 """Which slip, or which two, explain a figure that somebody got.
 
 In this order: right within 3 %; the single slip whose figure is nearest, within 2 %; the two slips
-whose joint figure is nearest, within 2 %; else none.
+whose joint figure is nearest, within 2 %; else none. Where it is known how the figure was rounded,
+what explains it within that goes before what only comes near, two slips that give it before one
+that nearly does; of a power three are tried too; and what else explains it as well is named.
 """
 
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import combinations
@@ -18,6 +21,10 @@ from sizing.second_look.slip import Slip
 from sizing.second_look.slips import SLIPS
 
 RIGHT, NEAR = 0.03, 0.02
+_TABLES = 0.003  # read off tables and constants rounded on the way
+_OF_POWERS = ("hydraulic_power", "shaft_power", "input_power")
+_NUMBER = re.compile(r"\d+(?:\.(\d*))?")
+_Sets = list[tuple[float, tuple[Slip, ...], float]]
 
 
 @dataclass(frozen=True)
@@ -28,6 +35,8 @@ class Explained:
     slips: tuple[Slip, ...]
     figure: float  # what the explanation gives
     right_figure: float
+    exactly: bool = True  # within rounding; else it only comes near
+    rivals: tuple[tuple[Slip, ...], ...] = ()  # what gives the figure as well
 
     @property
     def code(self) -> str:
@@ -52,8 +61,30 @@ def slipped(steps: Steps, slips: tuple[Slip, ...]) -> Figures | None:
         return None
 
 
-def explain(facts: HandSum, quantity: str, value: float) -> Explained:
+def rounding_of(text: str) -> float:
+    """By what share a figure may be off for having been rounded, from how it was written.
+
+    Half of its last digit that is none of the zeros that only give its size.
+
+    >>> [round(rounding_of(text), 4) for text in ("8.40 m", "1200 W", "8.4 m", "37 gpm")]
+    [0.003, 0.02, 0.006, 0.0135]
+    """
+    found = _NUMBER.search(text.replace(",", ""))
+    if found is None or not float(found[0]):
+        return NEAR
+    whole = found[0].partition(".")[0]
+    places = -len(found[1]) if found[1] else len(whole) - len(whole.rstrip("0"))
+    return min(max(0.5 * 10.0**places / float(found[0]), _TABLES), NEAR)
+
+
+def explain(
+    facts: HandSum, quantity: str, value: float, rounding: float | None = None
+) -> Explained:
     """What explains a figure [SI] of one of the quantities.
+
+    Parameters
+    ----------
+    rounding : by what share it may be off for having been rounded; None: not known.
 
     Raises
     ------
@@ -64,11 +95,25 @@ def explain(facts: HandSum, quantity: str, value: float) -> Explained:
     wanted = steps.figures().of(quantity)
     if abs(value / wanted - 1) <= RIGHT:
         return Explained(True, (), wanted, wanted)
-    for count in (1, 2):
-        best = min(_off(steps, count, quantity, value), key=lambda one: one[0], default=None)
-        if best is not None and best[0] <= NEAR:
-            return Explained(False, best[1], best[2], wanted)
+    tried: dict[int, _Sets] = {}
+    for within, count in _tries(facts, quantity, rounding):
+        if count not in tried:
+            tried[count] = sorted(_off(steps, count, quantity, value), key=lambda one: one[0])
+        fits = [one for one in tried[count] if one[0] <= within]
+        if fits:
+            exactly = rounding is None or within == rounding
+            rivals = tuple(one[1] for one in fits[1:]) if rounding is not None else ()
+            return Explained(False, fits[0][1], fits[0][2], wanted, exactly, rivals)
     return Explained(False, (), wanted, wanted)
+
+
+def _tries(facts: HandSum, quantity: str, rounding: float | None) -> Iterator[tuple[float, int]]:
+    """How near, and by how many slips, in the order in which they are believed."""
+    if rounding is not None:
+        yield from ((rounding, 1), (rounding, 2))
+    yield from ((NEAR, 1), (NEAR, 2))
+    if rounding is not None and quantity in _OF_POWERS and facts.curve is None:
+        yield rounding, 3
 
 
 @dataclass(frozen=True)

@@ -38,6 +38,7 @@ class HandLeg:
     inside_diameter_m: float
     roughness_m: float
     abreast: int = 1
+    outside_m: float | None = None
 
 
 @dataclass(frozen=True)
@@ -48,8 +49,8 @@ class HandSum:
 
     What stands from ``margin`` on need not be known; each makes further slips possible: the margin
     that is in the flow, fixture units and a day's water that the flow came from, the level of the
-    outlet where a higher point governs, the air's pressure over the water. ``wider`` tries slips
-    besides that need no fact of their own.
+    outlet where a higher point governs, the air's pressure over the water, a loss by quick rules.
+    ``wider`` tries slips besides that need no fact of their own.
     """
 
     flow_m3s: float
@@ -71,6 +72,7 @@ class HandSum:
     daily_m3: float | None = None
     end_level_m: float | None = None
     air_pa: float | None = None
+    quick_loss_m: float | None = None  # by the quick rules of so much an elbow and a metre
     wider: bool = False
 
     def __post_init__(self) -> None:
@@ -100,6 +102,7 @@ class Steps:
     pipes_added: bool = False  # of pipes side by side the losses were added
     exit_loss: bool = False  # a velocity head at the outlet
     share_of_length: float | None = None  # friction by so much of the pipe
+    friction_by_rule_m: float | None = None  # whatever flows
     air_left_out: bool = False  # gauge pressure for absolute
 
     def changed(self, **changes: object) -> Steps:
@@ -114,6 +117,8 @@ class Steps:
         """Friction of all legs at a flow."""
         lost = 0.0
         viscosity = self.facts.water.kinematic_viscosity_m2_s
+        if self.friction_by_rule_m is not None:
+            return self.friction_by_rule_m
         if self.share_of_length is not None:
             return self.share_of_length * sum(leg.length_m for leg in self.facts.legs)
         for leg in self.facts.legs:

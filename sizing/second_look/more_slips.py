@@ -5,12 +5,18 @@ They stand beside the twelve of :mod:`sizing.second_look.slips`. Adding one is a
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import replace
+
 from sizing.base.units import SECONDS_PER_DAY, unit
-from sizing.second_look.hand_sum import HandSum, Steps
+from sizing.second_look.hand_sum import HandLeg, HandSum, Steps
 from sizing.second_look.slip import Slip, flow_times
 
 _US_GPM, _IMPERIAL_GPM = unit("gpm", "flow").scale, unit("imp gpm", "flow").scale
 _PER_LENGTH = 0.10  # a foot of head for ten feet of pipe, as it is said
+_SHARE = 0.30  # of the pipe, for its fittings
+_PLASTIC_M, _STEEL_M = 1.5e-6, 4.6e-5  # roughness of new pipe
+_SMOOTH_M = 2e-5  # what is under it is some plastic's
 _OFF_THE_BOX = 0.20  # what is taken off the figure on the box
 
 
@@ -25,6 +31,19 @@ def _pump_over_water_m(facts: HandSum) -> float:
 def _with_flow(steps: Steps, flow_m3s: float | None) -> Steps:
     assert flow_m3s is not None  # the slip is possible only where it is known
     return steps.with_facts(flow_m3s=flow_m3s)
+
+
+def _legs(steps: Steps, change: Callable[[HandLeg], HandLeg]) -> Steps:
+    return steps.with_facts(legs=tuple(change(leg) for leg in steps.facts.legs))
+
+
+def _is_other(outside_m: float | None, leg: HandLeg) -> bool:
+    """Whether the outside diameter is known, and neither the bore nor the size it is named by."""
+    return outside_m is not None and outside_m not in (leg.inside_diameter_m, leg.nominal_m)
+
+
+def _other_wall_m(leg: HandLeg) -> float:
+    return _STEEL_M if leg.roughness_m < _SMOOTH_M else _PLASTIC_M
 
 
 def _to_the_rim(steps: Steps) -> Steps:
@@ -119,6 +138,41 @@ MORE_SLIPS = (
         "that holds at one speed only: work it out at this flow and bore",
         _wider,
         lambda steps: steps.changed(share_of_length=_PER_LENGTH),
+    ),
+    Slip(
+        "quick_rules_of_elbows",
+        "quick rules for elbows and run",
+        "friction was taken by the quick rules: so much an elbow, so much of the level run",
+        "they know neither flow nor bore: work it out at this flow and bore",
+        lambda facts: facts.quick_loss_m is not None,
+        lambda steps: steps.changed(friction_by_rule_m=steps.facts.quick_loss_m),
+    ),
+    Slip(
+        "outside_as_inside",
+        "outside diameter for the bore",
+        "the pipe's outside diameter was taken as its inside diameter",
+        "take off the wall twice",
+        lambda facts: any(_is_other(leg.outside_m, leg) for leg in facts.legs),
+        lambda steps: _legs(
+            steps,
+            lambda leg: replace(leg, inside_diameter_m=leg.outside_m or leg.inside_diameter_m),
+        ),
+    ),
+    Slip(
+        "fittings_as_a_share",
+        "fittings as 30 % of the pipe",
+        "fittings were counted as 30 % of the pipe's length",
+        "count them: in a short run they are more, in a long one less",
+        lambda facts: facts.wider and any(leg.fittings_m > 0 for leg in facts.legs),
+        lambda steps: _legs(steps, lambda leg: replace(leg, fittings_m=_SHARE * leg.length_m)),
+    ),
+    Slip(
+        "other_pipe_material",
+        "another pipe's roughness",
+        "plastic was reckoned as steel, or steel as plastic",
+        "take the roughness of the pipe that is laid",
+        _wider,
+        lambda steps: _legs(steps, lambda leg: replace(leg, roughness_m=_other_wall_m(leg))),
     ),
     Slip(
         "box_figure_less_a_fifth",

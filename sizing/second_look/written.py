@@ -11,7 +11,7 @@ from sizing.base.units import System
 from sizing.base.water import air_pressure_pa, water
 from sizing.pump.box import head_m, read_points
 from sizing.pump.curve import PumpCurve
-from sizing.second_look.explain import Explained, explain
+from sizing.second_look.explain import Explained, explain, rounding_of
 from sizing.second_look.hand_sum import HandLeg, HandSum, Role
 
 LONGEST = 200
@@ -279,7 +279,10 @@ def read(given: Mapping[str, str], system: System) -> Written:
     if not missing and not any(name in problems for name in MUST):
         try:
             facts = _facts(texts, values, extra)
-            explained = {code: explain(facts, code, value) for code, value in _asked(got, facts)}
+            explained = {
+                code: explain(facts, code, value, rounding_of(values[f"got_{code}"].text))
+                for code, value in _asked(got, facts)
+            }
         except SizingError as problem:
             problems["flow"] = str(problem)
     return Written(texts, problems, facts, missing, explained, got)

@@ -1,5 +1,6 @@
 """Every slip is made and found again, alone and in pairs; right sums are called right."""
 
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
@@ -59,6 +60,11 @@ JOBS = {
     ),
     # with facts besides, or a wider look: the further slips
     "wider": one_sum(wider=True, margin=1.2, fixture_units=60.0, daily_m3=3.0),
+    "quick": one_sum(
+        wider=True,
+        quick_loss_m=3.1,
+        legs=(HandLeg("run", 40.0, 24.0, 0.032, 0.0272, 1.5e-6, outside_m=0.0335),),
+    ),
     "over the top": one_sum(wider=True, end_level_m=4.0, flow_unit="imp_gpm"),
     "abreast": one_sum(
         legs=(*legs("run"), HandLeg("run", 60.0, 9.0, 0.02, 0.0176, 1.5e-6, abreast=2))
@@ -109,7 +115,7 @@ def test_each_slip_alone_and_in_pairs_is_found_among_rounded_figures(name, count
     facts = JOBS[name]
     steps, told = right(facts), 0
     done = steps.figures()
-    for slips in some(list(combinations(possible(facts), count)), 14, name):
+    for slips in some(list(combinations(possible(facts), count)), 20, name):
         figures = slipped(steps, slips)
         if figures is None:
             continue
@@ -126,7 +132,58 @@ def test_each_slip_alone_and_in_pairs_is_found_among_rounded_figures(name, count
                 if len(near) == 1:
                     assert found.slips == near[0] == slips
                     told += 1
-    assert told > 0
+    assert told > 0 or (name, count) == ("quick", 2)  # there always two others come near
+
+
+def made(facts, quantity, *codes):
+    """What a sum comes to with the slips of these codes."""
+    return slipped(right(facts), tuple(slip_of(code) for code in codes)).of(quantity)
+
+
+@pytest.mark.parametrize(
+    "code", ["quick_rules_of_elbows", "outside_as_inside", "fittings_as_a_share"]
+)
+def test_the_slips_of_pipe_and_quick_rules_are_told_alone_or_with_their_rivals(code):
+    facts = JOBS["quick"]
+    value = made(facts, "head", code)
+    found = explain(facts, "head", value, 0.003)
+    assert found.exactly
+    assert code in {one.code for slips in (found.slips, *found.rivals) for one in slips}
+
+
+def test_what_explains_it_as_well_is_named_and_what_only_comes_near_is_called_that():
+    facts = JOBS["quick"]
+    one = made(facts, "head", "fittings_left_out")
+    friction = one - facts.static_m - right(facts).pressure_m
+    facts = replace(facts, quick_loss_m=friction + 0.01 * one)  # the quick rules come near it
+    sure = explain(facts, "head", one, 0.003)
+    assert (sure.code, sure.exactly) == ("fittings_left_out", True)
+    coarse = explain(facts, "head", one, 0.02)
+    assert coarse.slips == sure.slips
+    assert set(sure.rivals) <= set(coarse.rivals)
+    assert [slip.code for slip in coarse.rivals[0]] == ["quick_rules_of_elbows"]
+    near = explain(facts, "shaft_power", made(facts, "shaft_power", "psi_as_ft") * 1.012, 0.0001)
+    assert not near.exactly or len(near.slips) > 1
+
+
+def test_two_slips_that_give_it_go_before_one_that_nearly_does():
+    facts = JOBS["gpm"]
+    for pair in (("nominal_as_inside", "fittings_left_out"), ("psi_as_ft", "static_from_pump")):
+        value = made(facts, "head", *pair)
+        found = explain(facts, "head", value, 0.003)
+        assert found.exactly
+        assert found.code == "+".join(sorted(pair)) or len(found.slips) == 1
+
+
+def test_three_slips_are_tried_for_a_power_alone():
+    facts = JOBS["lpm"]
+    three = ("lpm_in_gpm_formula", "fittings_left_out", "shaft_as_input")
+    value = made(facts, "input_power", *three)
+    assert explain(facts, "input_power", value).code == "none"
+    found = explain(facts, "input_power", value, 0.003)
+    assert set(three) in [{one.code for one in slips} for slips in (found.slips, *found.rivals)]
+    heads = ("psi_as_ft", "nominal_as_inside", "fittings_left_out")
+    assert len(explain(JOBS["gpm"], "head", made(JOBS["gpm"], "head", *heads), 1e-4).slips) < 3
 
 
 def test_a_thousand_right_sums_with_honest_rounding_are_called_right():

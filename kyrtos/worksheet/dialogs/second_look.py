@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from sizing.analysis.second_look import DIMENSIONS, FLOW_UNITS, SecondLook, SideBySide, second_look
-from sizing.base import numbers, units
+from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.document.job import Figure, OthersFigure
@@ -15,9 +15,11 @@ from sizing.pump.catalogue import Catalogue
 from sizing.second_look.buys import by_duty, by_power
 from sizing.second_look.explain import Explained, parts_that_would
 from sizing.second_look.hand_sum import HandSum, right
+from sizing.second_look.slip import Slip
 from sizing.size import Sizing
 
 _LONGEST = 40
+_MOST_RIVALS = 3
 _LABELS = {
     "head": "head",
     "flow": "flow",
@@ -58,8 +60,8 @@ def second_look_view(asked: Asked) -> SecondLookView:
     found, problem = None, ""
     if text.strip():
         try:
-            value = figure_of(text, name, system).si(DIMENSIONS[name])
-            found = second_look(asked.base, name, value, flow_unit=unit, of_a_pump=of_a_pump)
+            figure = figure_of(text, name, system)
+            found = second_look(asked.base, name, figure, flow_unit=unit, of_a_pump=of_a_pump)
         except SizingError as told:
             problem = str(told)
     return SecondLookView(
@@ -88,7 +90,7 @@ def second_look_view(asked: Asked) -> SecondLookView:
 def figure_of(text: str, name: str, system: System) -> Figure:
     """A figure as typed; raises SizingError where it cannot be read."""
     bare = _BARE[DIMENSIONS[name]][system == "us"]
-    return Figure.read(numbers.as_kept(text), DIMENSIONS[name], bare)
+    return Figure.typed(text, DIMENSIONS[name], bare)
 
 
 def asked_of(given: Mapping[str, str], system: System) -> OthersFigure:
@@ -126,9 +128,23 @@ def verdict_of(found: Explained, value_si: float, dimension: str, system: System
             f"None of the usual slips, alone or in pairs, gives {shown}; the right figure is"
             f" {ours}. Compare the lines below with theirs one by one."
         )
-    names = " and ".join(one.label for one in found.slips)
-    got, times = units.show(found.figure, dimension, system), value_si / found.right_figure
-    return f"{shown} is explained by {names} ({got}); it is {ours}: {times:.2g} times that was got."
+    names, got = _named(found.slips), units.show(found.figure, dimension, system)
+    times = f"The right figure is {ours}; theirs is {value_si / found.right_figure:.2g} times that."
+    if not found.exactly:
+        return f"{shown} is not explained: {names} gives {got}, which only comes near. {times}"
+    if found.rivals:
+        others = [_named(one) for one in found.rivals]
+        left = len(others) - _MOST_RIVALS
+        more = f", or in {left} more ways" if left > 0 else ""
+        return (
+            f"Not unique: {shown} is explained by {names} ({got}), and just as well by"
+            f" {', or by '.join(others[:_MOST_RIVALS])}{more}. {times}"
+        )
+    return f"{shown} is explained by {names} ({got}). {times}"
+
+
+def _named(slips: tuple[Slip, ...]) -> str:
+    return " and ".join(one.label for one in slips)
 
 
 def instead_of(found: Explained) -> tuple[str, ...]:
