@@ -105,7 +105,7 @@ def match_roughly(
             StillMade(),
             *kind.electrical(facts, rules),
         ),
-        limits=(LeastFlow(rules), MotorLoad(liquid.density_kg_m3, rules)),
+        limits=(LeastFlow(rules), MotorLoad(liquid.density_kg_m3, rules, facts.altitude_m)),
         life_years=rules.value("CHO-07"),
         discount_rate=rules.value("CHO-10"),
         quiet=kind.quiet,

@@ -10,12 +10,17 @@ from sizing.base.failure import Failure
 from sizing.base.message import Measure, Message, message
 from sizing.base.rules import SHIPPED, Rules
 from sizing.checks.base import Check, Running, Site
+from sizing.checks.frost import frost_check
 from sizing.checks.gathering import Gathering
 from sizing.checks.ground import ground_checks
+from sizing.checks.line import air_lock_check, own_suction_check
+from sizing.checks.materials import materials_check
 from sizing.checks.method_range import range_check
 from sizing.checks.motor import motor_check
+from sizing.checks.pit import holds_back
 from sizing.checks.pressure import pressure_check
 from sizing.checks.pump_curve import strength_check
+from sizing.checks.standby import standby_check
 from sizing.checks.surge import siphon_check, surge_checks
 from sizing.checks.velocity import velocities
 from sizing.demand.method import Demand
@@ -292,11 +297,15 @@ def _checks(
         ]
     groups += [
         ("the checks of the site", lambda: kind.site_checks(site)),
+        ("the suction pipe", lambda: (*air_lock_check(site), *own_suction_check(site))),
+        ("a second pump", lambda: standby_check(site, kind.cannot_be_without(site.facts))),
+        ("the frost", lambda: frost_check(site, drains_back=not holds_back(site))),
         ("the siphon", lambda: () if kind.held_by_outlets else siphon_check(site)),
         ("the velocities", lambda: velocities(site, flow, kind.speeds_of(site.facts))),
     ]
     if running is not None:
         groups += [
+            ("the materials", lambda: materials_check(running, kind.waters(site.facts))),
             ("the strength of the pump", lambda: strength_check(running)),
             ("the motor load", lambda: motor_check(running)),
             ("the surge", lambda: surge_checks(running)),

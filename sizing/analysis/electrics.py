@@ -19,6 +19,8 @@ START_DROP = 0.15  # of the supply in the moment of starting, borne by most moto
 _LOOP_OHM = 0.8  # of the supply up to the panel, assumed
 _BREAKER_MULTIPLE = 10.0  # of its rating, at which a C breaker trips at once at the latest
 _VOLTAGE_FACTOR = 0.95
+_DIRECT_TO_V = 60.0  # small pumps on less run on a battery
+_FUSES_A = (3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 _BREAKERS_A = (6.0, 10.0, 13.0, 16.0, 20.0, 25.0, 32.0, 40.0, 50.0, 63.0, 80.0, 100.0)
 
 
@@ -76,7 +78,8 @@ class Electrics:
     length_m: float
     most_running: float
     most_starting: float
-    breaker_a: float | None
+    breaker_a: float | None  # of a breaker; on direct current of a fuse
+    direct: bool  # direct current: a fuse, no breaker's curve, one way to start, no generator
     rows: tuple[CableRow, ...]
     best: CableRow | None
     starts: tuple[StartRow, ...]
@@ -105,18 +108,21 @@ def electrics(base: Known, length_m: float, most_starting: float = START_DROP) -
         raise NotYet("neither the job nor the maker says the voltage of the supply")
     phases = int(facts.choice("phases")) if facts.asks("phases") else 1
     direct, most = rules.value("ELE-08"), rules.high("ELE-03")
+    on_battery = volts <= _DIRECT_TO_V
     load = Load(
         phases=phases,
         supply_voltage_v=volts,
         current_a=amps,
-        power_factor=POWER_FACTOR if volts > 60.0 else 1.0,
+        power_factor=1.0 if on_battery else POWER_FACTOR,
         starting_multiple=direct,
-        starting_power_factor=_STARTING_PF,
+        starting_power_factor=1.0 if on_battery else _STARTING_PF,
     )
-    rating = next((one for one in _BREAKERS_A if one >= 1.25 * amps), None)
+    sizes = _FUSES_A if on_battery else _BREAKERS_A
+    rating = next((one for one in sizes if one >= 1.25 * amps), None)
     system = "us" if running.job.units == "us" else "metric"
+    trips = None if on_battery else rating
     rows = tuple(
-        _row(one, load, length_m, {False: most, True: most_starting}, rating, volts, phases)
+        _row(one, load, length_m, {False: most, True: most_starting}, trips, volts, phases)
         for one in conductors()
         if one.system == system
     )
@@ -131,9 +137,21 @@ def electrics(base: Known, length_m: float, most_starting: float = START_DROP) -
             0.0 if best is None else best.starting * kind.multiple / direct,
         )
         for kind in start_kinds(direct)
-        if phases in kind.phases
+        if phases in kind.phases and not on_battery
     )
-    return Electrics(amps, volts, phases, length_m, most, most_starting, rating, rows, best, starts)
+    return Electrics(
+        amps=amps,
+        volts=volts,
+        phases=phases,
+        length_m=length_m,
+        most_running=most,
+        most_starting=most_starting,
+        breaker_a=rating,
+        direct=on_battery,
+        rows=rows,
+        best=best,
+        starts=starts,
+    )
 
 
 def _row(

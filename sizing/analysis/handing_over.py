@@ -67,7 +67,7 @@ def promise_of(base: Known) -> Promise:
         watched=tuple(one.code for one in base.sizing.checks if one.state != "hold"),
         loss_share=first.loss_share,
         pit_area_m2=_pit_area_m2(base),
-        voltage_v=base.sizing.facts.optional("voltage"),
+        voltage_v=_voltage_v(base),
         suction_k_s2_m5=(
             system.suction_loss_m(flow) / flow**2 if system.route.suction_legs else None
         ),
@@ -80,6 +80,12 @@ def _starts_per_s(base: Known) -> float | None:
     found = next((one for one in base.sizing.checks if one.code == "starts"), None)
     result = None if found is None or found.working is None else found.working.result
     return result.value_si if result is not None and result.dimension == "frequency" else None
+
+
+def _voltage_v(base: Known) -> float | None:
+    """Of the supply; None where a kind does not ask for it."""
+    facts = base.sizing.facts
+    return facts.optional("voltage") if facts.asks("voltage") else None
 
 
 def _pit_area_m2(base: Known) -> float | None:

@@ -50,6 +50,31 @@ def supply_checks(running: Running) -> Iterator[Check]:
     )
 
 
+@alone("the protection against running dry")
+def dry_run_check(running: Running) -> Iterator[Check]:
+    """Whether something stops a pump that draws from a tank before it runs dry."""
+    facts = running.facts
+    if facts.choice("supply_from") != "tank":
+        return
+    found = facts.choice("dry_run")
+    yield Check(
+        "dry_run",
+        "Protected from running dry",
+        state(found == "fitted", found == "unknown"),
+        message(
+            {
+                "fitted": "It stops before the tank is empty.",
+                "none": "Nothing stops it when the tank is empty: its seal burns within minutes.",
+                "unknown": "Nobody has said what stops it when the tank is empty.",
+            }[found]
+        ),
+        "Fit a float or level switch in the tank, or a flow switch that stops it dry.",
+        weight="must" if found == "unknown" else "should",
+        asks=found == "unknown",
+        about="site",
+    )
+
+
 def highest_rule(facts: Facts) -> str:
     """The rule on the most pressure at rest at an outlet, by the school that was chosen."""
     return "BST-10" if facts.choice("outlet_limit") == "en" else "BST-07"

@@ -193,18 +193,28 @@ def _by_drive(running: Running) -> Check:
     most_m = running.curve.shut_off_head_m
     wanted_m = running.system.water.head_m(at_rest) - _before_pump_m(running, 0.0)
     speed = math.sqrt(max(wanted_m, 0.0) / most_m)
+    slowest = running.pump.pump.slowest_speed
+    decided = running.facts.choice("control") == "drive"
     return Check(
         "drive",
         "Held by a drive",
-        "hold",
+        state(slowest is not None and speed >= slowest, slowest is None) if decided else "hold",
         message(
             "A drive set to {set_point} at the pump's outlet (rule BST-06) holds it, with nobody"
             " drawing, at {speed} of full speed; it sleeps on a small vessel whose air is at {air}"
-            " (rule TNK-05).",
+            " (rule TNK-05). "
+            + (
+                "Its maker does not say whether a drive may slow it."
+                if slowest is None
+                else "Its maker lets it slow down to {slowest}."
+            ),
+            slowest=Measure(slowest or 0.0, "ratio"),
             set_point=Measure(at_rest, "pressure"),
             speed=Measure(speed, "ratio"),
             air=Measure(running.rules.value("TNK-05") * at_rest, "pressure"),
         ),
-        "Ask its maker how slow it may run, and for a drive with a sensor at the outlet.",
-        weight="note",
+        "Ask its maker how slow it may run, and for a drive with a sensor at the outlet; else take"
+        " a pressure switch and a vessel.",
+        weight="should" if decided else "note",
+        asks=decided and slowest is None,
     )

@@ -24,6 +24,8 @@ def cable_check(running: Running) -> Iterator[Check]:
         return
     phases, volts = int(facts.choice("phases")), facts.si("voltage")
     answered = facts.optional("cable_length")
+    if answered is None and not facts.asks("pump_setting"):
+        return
     length = facts.si("pump_setting") if answered is None else answered
     most = running.rules.high("ELE-03")
     needed = smallest(
@@ -71,6 +73,29 @@ def cable_check(running: Running) -> Iterator[Check]:
         ),
         # a motor on so little voltage does not start: it hums and burns
         weight="should" if at_most(found.voltage_drop_fraction, _NO_START * most) else "must",
+        about="site",
+    )
+    yield from _at_the_motor(running, volts * (1.0 - found.voltage_drop_fraction))
+
+
+def _at_the_motor(running: Running, left_v: float) -> Iterator[Check]:
+    """Supply less the cable's drop, against what the motor is made for."""
+    made_for = running.pump.pump.voltage_v
+    if made_for is None:
+        return
+    borne = running.rules.value("CHO-08")
+    yield Check(
+        "volts",
+        "Voltage at the motor",
+        state(bool(at_least(left_v, made_for * (1.0 - borne)))),
+        message(
+            "Behind the cable {left} are left; the motor is made for {made_for}, and bears {borne}"
+            " less (rule CHO-08).",
+            left=Measure(left_v, "voltage"),
+            made_for=Measure(made_for, "voltage"),
+            borne=Measure(borne, "ratio"),
+        ),
+        "Take a thicker cable, or a motor made for this supply.",
         about="site",
     )
 

@@ -9,7 +9,14 @@ import numpy as np
 from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, alone, state_of
 from sizing.pump.power import hydraulic_power_w
-from sizing.selection.limit import load_states, loads, motor_efficiency, way_there
+from sizing.selection.limit import (
+    AIR_COOLED,
+    cooled_share,
+    load_states,
+    loads,
+    motor_efficiency,
+    way_there,
+)
 
 
 @alone("the motor load")
@@ -24,7 +31,11 @@ def motor_check(running: Running) -> Iterator[Check]:
     if power is None:
         return
     density = running.system.water.density_kg_m3
-    load = float(loads(np.array([power]), np.array([rated * running.running]), density, rules)[0])
+    altitude_m = running.facts.altitude_m
+    dry = running.pump.pump.family in AIR_COOLED
+    thin = cooled_share(altitude_m, rules) if dry else 1.0
+    bears_w = rated * running.running * thin
+    load = float(loads(np.array([power]), np.array([bears_w]), density, rules)[0])
     most = rules.value("MOT-08")
     share = float(motor_efficiency(np.array(rated), rules))
     hydraulic_w = hydraulic_power_w(running.flow_m3s, running.operating_head_m, density)
@@ -34,7 +45,15 @@ def motor_check(running: Running) -> Iterator[Check]:
         state=state_of(lambda figure: load_states(figure, rules), load),
         message=message(
             "At its worst on the way from no flow it takes {power}; {share} of that at the shaft"
-            " (rule MOT-07) is {load} of the motor's {rated}. Up to {most} is borne (rule MOT-08).",
+            " (rule MOT-07) is {load} of the motor's {rated}. Up to {most} is borne (rule MOT-08)."
+            + (
+                " At {altitude} over the sea thin air cools it less: {thin} of its rating counts"
+                " (rule ELE-14)."
+                if thin < 1.0
+                else ""
+            ),
+            altitude=Measure(altitude_m, "length", 0),
+            thin=Measure(thin, "ratio"),
             power=Measure(power, "power"),
             share=Measure(share, "ratio"),
             load=Measure(load, "ratio"),

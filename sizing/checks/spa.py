@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import partial
 
 from sizing.base.message import Measure, Working, message
@@ -9,6 +10,8 @@ from sizing.base.rounding import at_least, at_most
 from sizing.checks.base import Check, Running, Site, alone, state
 from sizing.document.answers import Facts
 from sizing.selection.limit import ByFlow, Limit, not_over
+
+_WEAK = 0.9  # of the flow wanted: under it the blower's air wins (assumed)
 
 
 @alone("the flow of the jets")
@@ -186,19 +189,58 @@ def cover_flow_check(running: Running) -> list[Check]:
 
 
 @alone("the blower")
-def blower_check(facts: Facts) -> Check:
-    """Whether the blower stands near enough."""
-    found = facts.choice("blower")
+def blower_checks(running: Running) -> Iterator[Check]:
+    """Whether the blower stands near enough, and the jets are strong enough for its air."""
+    found = running.facts.choice("blower")
     texts = {
         "none": "Air comes by the jets' own venturis.",
         "near": "The blower stands near enough (rule SPA-03).",
         "far": "The blower stands too far off: its air cools and weakens (rule SPA-03).",
     }
-    return Check(
+    yield Check(
         "blower",
         "Air",
         "fail" if found == "far" else "hold",
         message(texts[found]),
         "Set the blower nearer the tub, its loop over the water.",
+        about="site",
+    )
+    if found == "none":
+        return
+    share = running.flow_m3s / running.demand.needed_m3s
+    yield Check(
+        "blower_jets",
+        "Jets against the blower",
+        state(bool(at_least(share, 1.0)), bool(at_least(share, _WEAK))),
+        message(
+            "With {share} of the flow that they want the jets carry the blower's air away."
+            if at_least(share, 1.0)
+            else "With {share} of the flow that they want the jets drown in the blower's air.",
+            share=Measure(share, "ratio"),
+        ),
+        "Take the pump that gives the jets their flow, or turn the air down.",
+    )
+
+
+@alone("the priming of the tub's pump")
+def tub_priming_check(facts: Facts) -> Iterator[Check]:
+    """A tub's pump does not suck itself full: it stands below the water. Nothing where not told."""
+    over = facts.optional("pump_over_water")
+    if over is None:
+        return
+    yield Check(
+        "primes",
+        "Pump below the water",
+        state(over <= 0),
+        message(
+            "It stands {below} under the tub's water and fills by itself.",
+            below=Measure(-over, "length"),
+        )
+        if over <= 0
+        else message(
+            "It stands {over} over the tub's water, and such a pump does not prime itself.",
+            over=Measure(over, "length"),
+        ),
+        "Set the pump under the water, or take a self-priming one with a check valve before it.",
         about="site",
     )

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 
 from sizing.base.message import Measure, Working, message
-from sizing.base.rounding import at_least
+from sizing.base.rounding import at_least, at_most
 from sizing.checks.base import Check, Running, Site, alone, state, state_of
 from sizing.checks.pit import holds_back
 from sizing.checks.pump_curve import pump_checks
@@ -21,6 +21,8 @@ from sizing.storage.well import cooling
 
 _MOST_OVER_YIELD = 1.15  # of the tested yield: watched up to it, fails beyond
 _SIX_INCH_M = 0.13  # motors from six inches on are rule MOT-02's, slimmer ones MOT-01's
+_SMALL_W, _LARGE_W = 560.0, 5500.0  # 3/4 hp and 7.5 hp, where CYC-06 to CYC-08 change over
+_NEARLY = 1.5  # times the starts a day: watched up to it
 _ONE_HP_W = 745.7  # the size from which rule CYC-10 holds instead of CYC-09
 
 
@@ -313,10 +315,11 @@ def shortest_run(running: Running) -> tuple[str, float]:
 
 
 @alone("the pressure tank")
-def tank(running: Running) -> Iterator[Check]:
+def tank(running: Running, day_m3: float) -> Iterator[Check]:
     """The pressure tank.
 
-    The pump's shortest run, and whether the pump can reach the pressure at which it stops.
+    The pump's shortest run, whether the pump can reach the pressure at which it stops, how often it
+    starts for the water of a day.
     """
     facts, rules = running.facts, running.rules
     cut_in, cut_out, flow = facts.si("cut_in"), facts.si("cut_out"), running.flow_m3s
@@ -360,6 +363,8 @@ def tank(running: Running) -> Iterator[Check]:
         weight="must" if found.run_time_no_draw_s < OF_SECONDS_S else "should",
         about="site",
     )
+    yield from _ceiling(running)
+    yield from _starts_a_day(running, day_m3, found.drawdown_m3)
     air = cut_in - rules.value("TNK-01") if precharge is None else precharge
     yield Check(
         "precharge",
@@ -373,5 +378,59 @@ def tank(running: Running) -> Iterator[Check]:
         ),
         "Let air out until it is a little under the cut-in, with the tank empty.",
         weight="must",
+        about="site",
+    )
+
+
+@alone("the highest pressure of the tank")
+def _ceiling(running: Running) -> Iterator[Check]:
+    """The cut-out against what tanks and houses are rated for (TNK-06)."""
+    cut_out, rules = running.facts.si("cut_out"), running.rules
+    usual, most = rules.value("TNK-06"), rules.high("TNK-06")
+    yield Check(
+        "ceiling",
+        "Pressure of tank and house",
+        state(bool(at_most(cut_out, usual)), bool(at_most(cut_out, most))),
+        message(
+            "It stops at {cut_out}; tanks and houses are usually rated for {usual}, {most} at the"
+            " most (rule TNK-06).",
+            cut_out=Measure(cut_out, "pressure"),
+            usual=Measure(usual, "pressure"),
+            most=Measure(most, "pressure"),
+        ),
+        "Set the pressures lower, or fit a tank rated for it and a reducing valve to the house.",
+        weight="must" if cut_out > most else "should",
+        about="site",
+    )
+
+
+@alone("the starts in a day")
+def _starts_a_day(running: Running, day_m3: float, drawdown_m3: float) -> Iterator[Check]:
+    """At most so many as the day's water holds drawdowns of the tank; nothing without a day."""
+    if not day_m3:
+        return
+    rated = running.pump.pump.motor_power_w or 0.0
+    three_phase = running.pump.pump.phases == 3
+    rule = (
+        "CYC-06"
+        if rated <= _SMALL_W or (three_phase and rated < _LARGE_W)
+        else "CYC-07"
+        if rated < _LARGE_W
+        else "CYC-08"
+    )
+    starts, most = day_m3 / drawdown_m3, running.rules.high(rule)
+    yield Check(
+        "starts_a_day",
+        "Starts in a day",
+        state(bool(at_most(starts, most)), bool(at_most(starts, _NEARLY * most))),
+        message(
+            "The day's {day} are {starts} times what the tank gives between its pressures: so often"
+            " it starts at the most; {most} are borne (rule {rule}).",
+            day=Measure(day_m3, "volume"),
+            starts=f"{starts:.0f}",
+            most=f"{most:g}",
+            rule=rule,
+        ),
+        "Take a larger tank, or set the two pressures further apart.",
         about="site",
     )

@@ -272,6 +272,11 @@ class Facts(Answers):
         self._lists = {one.key: one for one in lists}
         self._rows = {one.key: rows_of(job, one) for one in lists}
 
+    @property
+    def altitude_m(self) -> float:
+        """Height over the sea [m]; that of the plains where a kind does not ask for it."""
+        return self.si("altitude") if self.asks("altitude") else 0.0
+
     def rows(self, key: str) -> tuple[Answers, ...]:
         """The rows of a list, each as answers of its own.
 

@@ -152,6 +152,7 @@ class Ends:
     devices: tuple[Device, ...] = ()
     share_of_common_legs: float = 1.0
     share_of_legs: float = 1.0
+    liquid_wall: str = ""  # where nobody names one, by what the pipe carries; '' for clean water
     first_leg_from_m: float | None = None  # where that is not the level drawn from: a deep pump
 
 
@@ -228,8 +229,11 @@ def leg(
     *,
     closed_loop: bool = False,
     flow_share: float = 1.0,
+    liquid_wall: str = "",
 ) -> Leg:
     """One leg in SI, by the job's schools; ``flow_share`` comes on top of the leg's own.
+
+    ``liquid_wall`` stands where the leg names no wall.
 
     Raises
     ------
@@ -241,7 +245,8 @@ def leg(
     if pipe_in_doubt(job, entry):
         raise _missing(entry, "pipe", "pipe", number)
     inside, long_m = bore_m(entry), length_m(entry, number)
-    wall = pipes.wall_of(entry.series, entry.wall)
+    usual_wall = pipes.wall_by_liquid(entry.series, liquid_wall)
+    wall = pipes.wall_of(entry.series, entry.wall or usual_wall)
     if wall.hazen_williams_c is None and job.friction == "hazen_williams":
         raise SizingError(
             f"no table knows a Hazen-Williams C for {wall.label}: reckon by Darcy-Weisbach"
@@ -284,6 +289,7 @@ def route(job: JobDocument, ends: Ends, liquid: Water) -> Route:
             liquid,
             closed_loop=ends.closed_loop,
             flow_share=ends.share_of_legs * (1.0 if index == 0 else ends.share_of_common_legs),
+            liquid_wall=ends.liquid_wall,
         )
         for index, entry in enumerate(used)
     )

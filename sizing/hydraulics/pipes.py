@@ -274,6 +274,7 @@ class WallChoice:
 # rest grows slime.
 _AGED = {"steel": ("carbon steel, lightly rusted", "some years in service")}
 USUAL_WALL = "usual"
+_IRON = frozenset(one for one in SERIES if one.startswith("steel_"))
 _SLIMED = ("aquarium / pond pipe with biofilm", "in service, seldom cleaned")
 
 
@@ -322,6 +323,11 @@ def read_wall(text: str) -> str:
         text.strip(),
         [USUAL_WALL, *(choice.label for choice in walls().values())],
     )
+
+
+def wall_by_liquid(series: str, liquid_wall: str) -> str:
+    """The wall that a liquid makes of a pipe family: iron and steel roughen more in sewage."""
+    return f"{liquid_wall}_iron" if liquid_wall == "sewage" and series in _IRON else liquid_wall
 
 
 def wall_of(series: str, code: str = "") -> Wall:

@@ -302,6 +302,9 @@ class Aquarium(Kind):
         taken = self.demand(facts, rules, only_taken=True).inflow_m3s
         return Ends(0.0, share_of_legs=share_of_display(facts, taken))
 
+    def waters(self, facts: Facts) -> tuple[str, ...]:
+        return ("sea", "reef") if facts.choice("liquid") == "sea" else ("fish",)
+
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("aquarium",)
 

@@ -82,6 +82,28 @@ def flow_from(
     )
 
 
+FROST = tuple(
+    Question(
+        key=key,
+        label=label,
+        stage="run",
+        dimension="length",
+        metric_unit="m",
+        us_unit="ft",
+        low=0.0,
+        high=5.0,
+        usual=(0.0, 2.0),
+        optional=True,
+        help=help_,
+        is_level=True,
+        in_doubt=False,
+        group="Frost",
+    )
+    for key, label, help_ in (
+        ("frost_depth", "Frost reaches down to", "By the local code. Left blank: not looked at."),
+        ("pipe_cover", "The pipe lies under the ground by", "Where it is shallowest."),
+    )
+)
 USE_OF_DAY = "use_of_day"
 
 

@@ -120,6 +120,8 @@ class Kind(ABC):
     bore_rule: ClassVar[str] = ""
     # Dialogs that make sense for this kind beside those for all, by name.
     dialogs: ClassVar[tuple[str, ...]] = ()
+    # the wall of its pipes where nobody names one, by what they carry; '' for clean water
+    liquid_wall: ClassVar[str] = ""
     between_legs: ClassVar[bool] = False  # its pumps run on two legs of a split supply
     cautions: ClassVar[tuple[str, ...]]
 
@@ -244,10 +246,18 @@ class Kind(ABC):
             StartsAgainst(self.starts_higher_by_m(site.facts)),
             LeastFlow(rules),
             *lifted,
-            MotorLoad(water.density_kg_m3, rules),
+            MotorLoad(water.density_kg_m3, rules, site.facts.altitude_m),
             pressure_limit(site),
             FarRight(rules),
         )
+
+    def cannot_be_without(self, facts: Facts) -> str:
+        """What it serves, where that must not stand still for a failed pump; '' where it may."""
+        return ""
+
+    def waters(self, facts: Facts) -> tuple[str, ...]:
+        """What its water is to materials: codes of :data:`sizing.checks.materials.WATERS`."""
+        return ()
 
     def suction_at(self, facts: Facts) -> tuple[float, float] | None:
         """Level of a dry pump [m over the datum] and height over the sea [m].

@@ -11,6 +11,7 @@ from dataclasses import replace
 from sizing.base.rules import Rules
 from sizing.checks.base import Check, Running, Site
 from sizing.checks.booster import (
+    dry_run_check,
     lowest_check,
     one_tap_check,
     outlet_check,
@@ -41,6 +42,7 @@ from sizing.selection.limit import Limit
 from sizing.selection.requirement import DrinkingWater, Requirement
 
 _HOMES = "residential building"
+_CANNOT_WAIT = ("hotel", "hospital", "care", "nursing", "assisted")
 
 
 class Booster(Kind):
@@ -198,6 +200,7 @@ class Booster(Kind):
             *pump_checks(running),
             suction_check(running, 0.0, facts.si("altitude")),
             *supply_checks(running),
+            *dry_run_check(running),
             lowest_check(running),
             outlet_check(running),
             *one_tap_check(running),
@@ -205,6 +208,11 @@ class Booster(Kind):
             *(lift_checks(running, facts, "tank_level") if self._lifts(facts) else ()),
             *upgrade_checks(running),
         ]
+
+    def cannot_be_without(self, facts: Facts) -> str:
+        """Hospitals, hotels and homes for the old; homes, schools and offices can wait a day."""
+        building = facts.choice("building")
+        return building if any(word in building for word in _CANNOT_WAIT) else ""
 
     def _lifts(self, facts: Facts) -> bool:
         """Whether it draws from a tank below itself: then each pump primes by its own pipe."""

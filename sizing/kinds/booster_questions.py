@@ -259,6 +259,18 @@ QUESTIONS = (
         in_doubt=False,
     ),
     Question(
+        "dry_run",
+        "Stops when the tank is empty",
+        "proof",
+        default="unknown",
+        choices=(
+            Choice("unknown", "nobody has said"),
+            Choice("none", "nothing stops it"),
+            Choice("fitted", "by a float, a level or a flow switch"),
+        ),
+        shown_when=("supply_from", ("tank",)),
+    ),
+    Question(
         key="altitude",
         label="Height over the sea",
         stage="run",

@@ -115,7 +115,7 @@ CABLE_QUESTIONS = (
         high=3000.0,
         usual=(10, 400),
         optional=True,
-        help="One way. Left away: down to the pump.",
+        help="One way. Left blank for a well: down to the pump.",
         in_doubt=False,
     ),
     Question(

@@ -11,6 +11,7 @@ from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.base import Check, Running, Site
+from sizing.checks.cable import cable_check
 from sizing.checks.demand_delivery import (
     cycling_checks,
     elastomer_check,
@@ -35,6 +36,7 @@ from sizing.kinds.asking import (
     temperature,
 )
 from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.borehole import CABLE_QUESTIONS
 from sizing.selection.limit import Limit
 from sizing.selection.requirement import DrinkingWater, Requirement
 
@@ -161,6 +163,7 @@ QUESTIONS = (
         optional=True,
         help="Left away: none, and the switch hunts at a trickle.",
     ),
+    *CABLE_QUESTIONS[:2],
     *supply(
         voltage="12 V",
         hours="150 h",
@@ -248,6 +251,9 @@ class DemandDelivery(Kind):
     def ends(self, facts: Facts, rules: Rules) -> Ends:
         return Ends(facts.si("tank_level"), head_m(facts, "tap_pressure"))
 
+    def waters(self, facts: Facts) -> tuple[str, ...]:
+        return ("sea",) if facts.choice("liquid") == "sea" else ()
+
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("diaphragm",)
 
@@ -283,6 +289,7 @@ class DemandDelivery(Kind):
             switch_check(running),
             *cycling_checks(running),
             elastomer_check(running),
+            *cable_check(running),
         ]
 
     def site_checks(self, site: Site) -> Sequence[Check]:

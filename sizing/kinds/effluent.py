@@ -8,11 +8,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from sizing.base.message import Measure, Working, message
+from sizing.base.message import Measure, Working
 from sizing.base.rules import Rules
 from sizing.base.units import SECONDS_PER_DAY
-from sizing.checks import pit
-from sizing.checks.base import Check, CheckState, Running, alone
+from sizing.checks.base import Check, Running, Site
+from sizing.checks.effluent import dose_against_line, dose_by_floats, holes_check
 from sizing.checks.pit import PitRules
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
@@ -22,6 +22,7 @@ from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.hydraulics.device import Device
 from sizing.kinds.asking import (
+    FROST,
     STATED,
     flow_from,
     leg,
@@ -272,6 +273,7 @@ QUESTIONS = (
     margin("1.0 ×", "outlets take what their head gives them"),
     *SHAPE_QUESTIONS,
     *level_questions(150, 400, "covers the lowest level of most effluent pumps"),
+    *FROST,
     *supply(hours="200 h", hours_source="a household's bed"),
     COME_QUESTION,
 )
@@ -281,6 +283,7 @@ class Effluent(PitKind):
     code = "effluent"
     dialogs = ("reach",)
     scour_rule = "VEL-11"
+    liquid_wall = "effluent"
     label = "effluent"
     purpose = "Settled or filtered effluent, dosed to a bed, a drip field or a higher tank."
     datum = "the bottom of the dosing tank"
@@ -363,43 +366,18 @@ class Effluent(PitKind):
             facts.si("largest_solid"),
         )
 
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        area_m2 = pit_plan(site.facts).area_m2
+        return [*super().site_checks(site), *holes_check(site), *dose_by_floats(site, area_m2)]
+
     def checks(self, running: Running) -> Sequence[Check]:
-        return [*super().checks(running), _dose(running, pit_plan(running.facts).area_m2)]
+        return [
+            *super().checks(running),
+            dose_against_line(running, pit_plan(running.facts).area_m2),
+        ]
 
     def stage_summary(self, facts: Facts) -> str:
         return "filtered effluent" if facts.choice("liquid") == "filtered" else "settled effluent"
-
-
-@alone("the dose against the line")
-def _dose(running: Running, area_m2: float) -> Check:
-    """The dose against the line that it has to fill first."""
-    facts = running.facts
-    dose = area_m2 * (facts.si("start_level") - facts.si("stop_level"))
-    wanted, line = facts.si("daily_volume") / facts.si("doses"), pit.line_volume_m3(running)
-    back = 0.0 if pit.holds_back(running) else line
-    delivered = dose - back
-    low = running.rules.low("EFF-05")
-    state: CheckState = (
-        "hold" if delivered >= low * line else "watch" if delivered >= 2 * line else "fail"
-    )
-    text = message(
-        "Between its levels the tank gives {dose}, of which {back} runs back; {wanted} a dose is"
-        " wanted, and at least {low} times the line's {line} (rule EFF-05).",
-        dose=Measure(dose, "volume"),
-        back=Measure(back, "volume"),
-        wanted=Measure(wanted, "volume"),
-        low=f"{low:g}",
-        line=Measure(line, "volume"),
-    )
-    remedy = (
-        ""
-        if state == "hold"
-        else (
-            "Set the levels further apart, dose less often, or take a narrower line: a dose that"
-            " only fills the line wets the near end of the bed."
-        )
-    )
-    return Check("dose", "Dose against the line", state, text, remedy, about="site")
 
 
 KIND = Effluent()

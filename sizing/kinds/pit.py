@@ -201,7 +201,7 @@ class PitKind(Kind):
         stop, start = facts.si("stop_level"), facts.si("start_level")
         if start <= stop:
             raise SizingError("the pump must start at a higher level than it stops at")
-        return Ends(start_level_m=stop)
+        return Ends(start_level_m=stop, liquid_wall=self.liquid_wall)
 
     def requirements(self, facts: Facts, demand: Demand, rules: Rules) -> tuple[Requirement, ...]:
         room = pit_plan(facts).narrowest_m - rules.value("CHO-05")

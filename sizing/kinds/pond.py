@@ -18,7 +18,17 @@ from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.hydraulics.device import Device
-from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import (
+    FROST,
+    STATED,
+    YES_NO,
+    flow_from,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+)
 from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.kinds.pond_jets import JET_QUESTIONS, JETS, by_jets, nozzle_head_m
 from sizing.selection.requirement import AtLeast, Requirement
@@ -233,6 +243,15 @@ QUESTIONS = (
         is_level=True,
     ),
     *JET_QUESTIONS,
+    Question(
+        "fish",
+        "Fish live in it",
+        "water",
+        default="no",
+        choices=YES_NO,
+        help="Copper and zinc harm them; nothing that sucks may reach them.",
+    ),
+    *FROST,
     *supply(
         hours="5000 h",
         hours_source="day and night in its season",
@@ -295,6 +314,9 @@ class Pond(Kind):
             return Ends(start)
         flow = self.demand(facts, rules, only_taken=True).needed_m3s
         return Ends(start, devices=(Device("nozzles", flow, head),))
+
+    def waters(self, facts: Facts) -> tuple[str, ...]:
+        return ("fish",) if facts.choice("fish") == "yes" else ()
 
     def families(self, facts: Facts) -> tuple[str, ...]:
         return _PLACES[facts.choice("place")][1]

@@ -13,9 +13,10 @@ import numpy as np
 from sizing.base.message import Measure, Message, Working, message
 from sizing.base.rounding import at_least
 from sizing.base.rules import Rules
-from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks.base import Check, Running, Site, alone, state
+from sizing.checks.line import rags_check
 from sizing.checks.pit import PitRules
+from sizing.checks.standing import standing_check
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
@@ -50,6 +51,7 @@ class PressureSewer(PitKind):
     hint = MissingFact(
         "answers.dwellings", "one way to the flow (dwellings, people, or a stated flow)", "flow"
     )
+    liquid_wall = "sewage"
     pit_rules = PitRules(starts="CYC-03", run_time="CYC-02", check_valve=True)
     default_legs = (
         leg(
@@ -158,10 +160,13 @@ class PressureSewer(PitKind):
             *_scour_alone(running),
             *_all_at_once(running),
             *_at_lowest(running),
-            _retention(running),
+            standing_check(running, self.daily_volume_m3(running.facts)),
             valves(running),
             _summit(running),
         ]
+
+    def site_checks(self, site: Site) -> Sequence[Check]:
+        return [*super().site_checks(site), rags_check(site)]
 
     def stage_summary(self, facts: Facts) -> str:
         return "raw sewage, ground up"
@@ -282,49 +287,6 @@ def _at_lowest(running: Running) -> Iterator[Check]:
             flow=Measure(flow, "flow"),
         ),
         "Take a pump whose curve reaches further, or hold its flow by an orifice.",
-    )
-
-
-@alone("the retention time")
-def _retention(running: Running) -> Check:
-    """How long the sewage stands in the pipe: the rules RET-01 to RET-03."""
-    facts, label = running.facts, "Standing time"
-    daily = KIND.daily_volume_m3(facts)
-    if daily is None:
-        return Check(
-            "standing",
-            label,
-            "watch",
-            message("How long it stands in the pipe is not known: give the people."),
-            "Give the people: the day's flow follows.",
-            about="site",
-        )
-    volume = sum(leg.volume_m3 for leg in running.system.route.legs)
-    stands = volume / daily * SECONDS_PER_DAY
-    fine, most = running.rules.high("RET-01"), running.rules.high("RET-02")
-    text = message(
-        "It stands {stands} in the pipe on an average day; under {fine} is fine, over {most} it"
-        " turns septic (rules RET-01 to RET-03).",
-        stands=Measure(stands, "time"),
-        fine=Measure(fine, "time"),
-        most=Measure(most, "time"),
-    )
-    inputs = (("pipe holds", Measure(volume, "volume")), ("sewage a day", Measure(daily, "volume")))
-    working = Working(
-        "Standing time", "pipe volume / daily volume", inputs, Measure(stands, "time"), "continuity"
-    )
-    remedy = (
-        "Take a narrower main as far as the head allows, flush it by a timer at night, dose against"
-        " sulphide, or vent and line the end."
-    )
-    return Check(
-        code="standing",
-        label=label,
-        state="hold" if stands <= fine else "watch" if stands <= most else "fail",
-        message=text,
-        remedy=remedy,
-        working=working,
-        about="site",
     )
 
 

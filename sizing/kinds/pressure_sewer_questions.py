@@ -9,6 +9,7 @@ from sizing.demand.method import FlowMethod
 from sizing.demand.statistical import Group, statistical
 from sizing.document.answers import Choice, Facts, Question
 from sizing.kinds.asking import (
+    FROST,
     STATED,
     by_people,
     flow_from,
@@ -204,6 +205,7 @@ QUESTIONS = (
     SPEED_QUESTION,
     *SHAPE_QUESTIONS,
     *level_questions(250, 600, "covers the lowest level of most grinder pumps"),
+    *FROST,
     *supply(hours="300 h", hours_source="a few dwellings"),
     COME_QUESTION,
 )

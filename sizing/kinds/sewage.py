@@ -11,12 +11,15 @@ from sizing.base.message import Measure, Working, message
 from sizing.base.rules import Rules
 from sizing.checks import pit
 from sizing.checks.base import Check, Running, Site, alone, state
+from sizing.checks.line import rags_check
 from sizing.checks.pit import PitRules
+from sizing.checks.standing import standing_check
 from sizing.checks.velocity import Speeds
 from sizing.demand import unit_curve
 from sizing.demand.method import Demand, FlowMethod
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.kinds.asking import (
+    FROST,
     STATED,
     YES_NO,
     by_people,
@@ -219,6 +222,7 @@ QUESTIONS = (
         is_level=True,
     ),
     SPEED_QUESTION,
+    *FROST,
     *supply(hours="200 h", hours_source="a building's drains"),
     COME_QUESTION,
 )
@@ -228,6 +232,7 @@ class Sewage(PitKind):
     code = "sewage"
     dialogs = ("reach",)
     bore_rule = "SEW-01"
+    liquid_wall = "sewage"
     label = "sewage"
     purpose = "Sewage of a building out of a sealed pit, up to a gravity sewer."
     questions = QUESTIONS
@@ -318,7 +323,18 @@ class Sewage(PitKind):
         return [*super().checks(running), valves(running)]
 
     def site_checks(self, site: Site) -> Sequence[Check]:
-        return [*super().site_checks(site), *_loop(site)]
+        daily_m3 = self.day_of_people_m3(site.facts, site.rules)
+        return [
+            *super().site_checks(site),
+            *_loop(site),
+            rags_check(site),
+            *([] if daily_m3 is None else [standing_check(site, daily_m3)]),
+        ]
+
+    def cannot_be_without(self, facts: Facts) -> str:
+        """Hospitals, hotels, public toilets, by the school that asks after the use."""
+        told = facts.optional("discharge_units") is not None
+        return facts.chosen("use") if told and facts.choice("use") != _USES[0][0] else ""
 
     def stage_summary(self, facts: Facts) -> str:
         return "raw sewage" if facts.choice("toilets") == "yes" else "sewage without toilets"

@@ -12,12 +12,13 @@ from sizing.base.rules import Rules
 from sizing.checks.base import Check, Running, Site
 from sizing.checks.pump_curve import pump_checks
 from sizing.checks.spa import (
-    blower_check,
+    blower_checks,
     cover_flow_check,
     cover_limits,
     entrapment_site_checks,
     jets_check,
     too_strong_check,
+    tub_priming_check,
 )
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
@@ -152,6 +153,21 @@ QUESTIONS = (
         help="With the other one blocked, one cover must take the whole flow.",
     ),
     Question(
+        key="pump_over_water",
+        label="Pump over the tub's water",
+        stage="proof",
+        dimension="length",
+        metric_unit="m",
+        us_unit="ft",
+        low=-5.0,
+        high=5.0,
+        usual=(-1.0, 0.0),
+        optional=True,
+        help="Minus for a pump below the water, which primes by itself.",
+        is_level=True,
+        in_doubt=False,
+    ),
+    Question(
         "blower",
         "Blower",
         "proof",
@@ -270,6 +286,9 @@ class Spa(Kind):
             devices.append(Device("filter and heater", flow, head_m(facts, "filter_loss")))
         return Ends(closed_loop=True, devices=tuple(devices))
 
+    def waters(self, facts: Facts) -> tuple[str, ...]:
+        return ("chlorinated",)
+
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("spa",)
 
@@ -291,7 +310,8 @@ class Spa(Kind):
             jets_check(running),
             too_strong_check(running),
             *cover_flow_check(running),
-            blower_check(running.facts),
+            *blower_checks(running),
+            *tub_priming_check(running.facts),
         ]
 
     def site_checks(self, site: Site) -> Sequence[Check]:

@@ -17,7 +17,16 @@ from sizing.demand.method import FlowMethod
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
 from sizing.document.answers import Choice, Facts, MissingFact, Question
-from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import (
+    FROST,
+    STATED,
+    flow_from,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+)
 from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions, pit_plan
 
@@ -214,6 +223,7 @@ QUESTIONS = (
     stated_flow("Stated flow into the pit", (5e-5, 5e-3)),
     margin("1.5 ×", "rule SMP-05: 1.25 to 2 in use", 5.0, rule="SMP-05", usual_rule="SMP-05"),
     *level_questions(150, 400, "covers the lowest level of most sump pumps"),
+    *FROST,
     *supply(hours="200 h", hours_source="a wet cellar"),
     COME_QUESTION,
 )

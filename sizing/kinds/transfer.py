@@ -17,7 +17,16 @@ from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
+from sizing.kinds.asking import (
+    FROST,
+    STATED,
+    flow_from,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+)
 from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.selection.limit import Limit
 from sizing.selection.requirement import AtLeast, Requirement
@@ -163,6 +172,7 @@ QUESTIONS = (
             Choice("both", "in both tanks"),
         ),
     ),
+    *FROST,
     *supply(hours="150 h", hours_source="a tank filled now and then"),
 )
 

@@ -11,6 +11,7 @@ from sizing.base.rules import Rules
 from sizing.checks import well, well_storage
 from sizing.checks.base import Check, Running, Site
 from sizing.checks.cable import cable_check, generator_check
+from sizing.checks.materials import listing_check
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
@@ -122,6 +123,9 @@ class Well(Kind):
             first_leg_from_m=-facts.si("pump_setting"),
         )
 
+    def waters(self, facts: Facts) -> tuple[str, ...]:
+        return () if facts.choice("well_water") == "usual" else (facts.choice("well_water"),)
+
     def families(self, facts: Facts) -> tuple[str, ...]:
         return ("well",)
 
@@ -159,6 +163,7 @@ class Well(Kind):
             *self._storing(running),
             *cable_check(running),
             *generator_check(running),
+            *([listing_check(running)] if running.facts.choice("drinking") == "yes" else []),
         ]
 
     def _storing(self, running: Running) -> Sequence[Check]:
@@ -167,7 +172,7 @@ class Well(Kind):
             return [well_storage.open_tank_check(running, day)]
         return [
             well_storage.storage_check(running),
-            *well.tank(running),
+            *well.tank(running, daily_volume_m3(running.facts, running.rules)),
             *well.band_checks(running, _with_pressure(running, 0.0), _at_cut_in(running)),
         ]
 

@@ -9,7 +9,15 @@ from sizing.demand.method import FlowMethod
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.job import ListRow
-from sizing.kinds.asking import STATED, flow_from, margin, stated_flow, supply, water_per_person
+from sizing.kinds.asking import (
+    FROST,
+    STATED,
+    flow_from,
+    margin,
+    stated_flow,
+    supply,
+    water_per_person,
+)
 from sizing.kinds.borehole import CABLE_QUESTIONS, SITE_QUESTIONS, WATER_QUESTIONS
 
 _BATHS = (
@@ -298,6 +306,19 @@ QUESTIONS = (
         help="Between its floats. Left away: Proof says what it takes.",
     ),
     *CABLE_QUESTIONS,
+    Question(
+        "well_water",
+        "Its water is",
+        "water",
+        default="usual",
+        choices=(
+            Choice("usual", "as usual"),
+            Choice("acid", "acid (pH under 6.5)"),
+            Choice("brackish", "brackish"),
+        ),
+        help="By an analysis: it decides what the pump may be made of.",
+    ),
+    *FROST,
     *supply(hours="700 h", hours_source="a house and a garden"),
 )
 STOCK = List(

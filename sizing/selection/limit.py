@@ -214,10 +214,22 @@ def load_states(load: Array, rules: Rules) -> States:
     return np.where(np.isnan(load), HOLDS, found).astype(np.int8)
 
 
+# Families whose motor stands in the air; the others are cooled by the water they stand in.
+AIR_COOLED = ("jet", "booster", "transfer", "spa")
+_THIN_AIR_FROM_M, _EACH_M = 1000.0, 100.0
+
+
+def cooled_share(altitude_m: float, rules: Rules) -> float:
+    """What is left of an air-cooled motor's rating in thin air (ELE-14; IEC 60034-1, NEMA MG 1)."""
+    over_m = max(altitude_m - _THIN_AIR_FROM_M, 0.0)
+    return max(1.0 - rules.value("ELE-14") * over_m / _EACH_M, 0.1)
+
+
 def loads(power_w: Array, motor_power_w: Array, density_kg_m3: float, rules: Rules) -> Array:
     """Shaft power over the motor's rating: input times the motor's efficiency (MOT-07) and density.
 
-    The curves of makers are for cold fresh water.
+    The curves of makers are for cold fresh water. ``motor_power_w`` is the rating as it holds where
+    the motor stands.
     """
     efficiency = motor_efficiency(motor_power_w, rules)
     shaft_w = power_w * efficiency * density_kg_m3 / REFERENCE_DENSITY_KG_M3
@@ -239,6 +251,7 @@ class MotorLoad:
 
     density_kg_m3: float
     rules: Rules
+    altitude_m: float = 0.0
     label: str = "its motor would be overloaded"
     asks: str = ""
 
@@ -250,7 +263,10 @@ class MotorLoad:
         worst = np.full(len(rows), -np.inf)
         for on_the_way in way_there(first, flow):
             worst = np.fmax(worst, catalogue.power_at(rows, on_the_way))
-        rated = catalogue.column("motor_power_w")[rows] * catalogue.running
+        thin = np.where(
+            catalogue.in_families(AIR_COOLED)[rows], cooled_share(self.altitude_m, self.rules), 1.0
+        )
+        rated = catalogue.column("motor_power_w")[rows] * catalogue.running * thin
         known = np.where(np.isfinite(worst), worst, np.nan)
         return loads(known, rated, self.density_kg_m3, self.rules)
 

@@ -249,6 +249,8 @@ WITNESSES = [
     ),
     ("cabins-over-the-ridge", (("answers.arrangement", "own"),), ("VEL-21 usual",)),
     ("marine-classroom", (("pump", "ondrath-k-11"),), ("CHO-14 high",)),
+    ("plant-nursery-well", (), ("TNK-06 usual", "TNK-06 high")),
+    ("bakery-cistern", (("answers.altitude", "2000 m"),), ("ELE-14 usual",)),
     (
         "bookbinders-cellar",
         (("answers.room_width", "300 mm"), ("answers.room_rails", "yes")),
@@ -283,6 +285,7 @@ SHOWN_ELSEWHERE = {
     "CYC-03 high",
     "CYC-02 low",
     *(f"HND-0{number} usual" for number in range(1, 7)),
+    *(f"CYC-0{number} high" for number in (6, 7, 8)),
 }  # below, each with pumps of its own; HND in test_handover
 
 
@@ -354,6 +357,16 @@ def test_starts_of_a_large_pump_are_refused_by_its_own_rule(name, rule, catalogu
     pump = size(JOBS[name], catalogue).chosen.candidate.pump
     large = Catalogue([dataclasses.replace(pump, motor_power_w=2200.0)])
     assert turns(changed(JOBS[name], ("pump", pump.pump_id)), large, rule)
+
+
+@pytest.mark.parametrize(
+    ("rule", "power_w"), [("CYC-06", 370.0), ("CYC-07", 1500.0), ("CYC-08", 7500.0)]
+)
+def test_starts_a_day_are_those_of_the_motors_size(rule, power_w, catalogue):
+    job = JOBS["plant-nursery-well"]
+    pump = size(job, catalogue).chosen.candidate.pump
+    shop = Catalogue([dataclasses.replace(pump, motor_power_w=power_w)])
+    assert turns(changed(job, ("pump", pump.pump_id)), shop, f"{rule} high")
 
 
 def test_a_six_inch_motor_is_cooled_by_its_own_rule(catalogue):

@@ -31,6 +31,7 @@ from tests.sizing.test_judgement import (
 )
 from tests.sizing.test_kind_checks import ROWS
 from tests.sizing.test_kinds import JOBS, check
+from tests.sizing.test_site_and_materials import ROWS as OF_THE_SITE
 
 CABINS, HOSTEL, RILL, TANK = (
     "cabins-over-the-ridge",
@@ -222,7 +223,11 @@ STATES = [
     (CABINS, (*INTO_MAIN, ("answers.lowest_main_pressure", "0.8 bar")), {}, "lowest_main", "hold"),
     (
         CABINS,
-        (*INTO_MAIN, ("answers.lowest_main_pressure", "0 bar")),
+        (
+            *INTO_MAIN,
+            ("answers.lowest_main_pressure", "0 bar"),
+            *((f"legs.{leg.id}.wall", "new and clean") for leg in JOBS[CABINS].legs),
+        ),
         {"curve": cut_off(4)},
         "lowest_main",
         "fail",
@@ -274,6 +279,7 @@ def test_no_check_is_left_out_and_what_cannot_fail_is_a_note(catalogue):
 
     shown = {(plain(row[3]), row[4]) for row in STATES}
     shown |= {(plain(code), state) for _, _, code, state in ROWS}
+    shown |= {(plain(row[3]), row[4]) for row in OF_THE_SITE}
     codes = {
         plain(one.code)
         for job in JOBS.values()

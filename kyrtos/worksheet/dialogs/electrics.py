@@ -28,6 +28,7 @@ class ElectricsView:
     rows: tuple[tuple[bool, tuple[str, ...]], ...]
     starts: tuple[tuple[str, ...], ...]
     breaker: str
+    fuse: str  # on direct current, instead of a breaker
 
 
 def electrics_view(asked: Asked) -> ElectricsView:
@@ -54,7 +55,7 @@ def electrics_view(asked: Asked) -> ElectricsView:
                     units.show(row.running, "ratio", system, 1),
                     units.show(row.starting, "ratio", system, 1),
                     _far(row.longest_m, system),
-                    _far(row.trips_m, system),
+                    "" if found.direct else _far(row.trips_m, system),
                 ),
             )
             for row in found.rows
@@ -69,7 +70,8 @@ def electrics_view(asked: Asked) -> ElectricsView:
             )
             for row in found.starts
         ),
-        breaker="" if found.breaker_a is None else f"{found.breaker_a:.0f} A",
+        breaker="" if found.breaker_a is None or found.direct else f"{found.breaker_a:.0f} A",
+        fuse=f"{found.breaker_a:g} A" if found.breaker_a and found.direct else "",
     )
 
 
@@ -90,7 +92,7 @@ def _verdict(found: Electrics, system: System) -> str:
             " start, a higher voltage, or the panel nearer to the pump."
         )
     fault = ""
-    if found.breaker_a is not None and found.best.trips_m < found.length_m:
+    if not found.direct and found.breaker_a is not None and found.best.trips_m < found.length_m:
         fault = (
             f" An earth fault at its end does not trip a {found.breaker_a:.0f} A C breaker at once:"
             " a residual-current device, or a thicker cable."
