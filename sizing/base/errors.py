@@ -6,6 +6,9 @@ from collections.abc import Iterable
 from difflib import get_close_matches
 from typing import Literal
 
+import numpy as np
+from numpy.typing import ArrayLike
+
 
 class SizingError(ValueError):
     """Root of every error that the core raises on purpose; its text is fit for a person."""
@@ -63,6 +66,14 @@ class SeveralFit(SizingError):
 
 class NoSolution(SizingError):
     """A solver that did not arrive; says how far it got."""
+
+
+def check_each(name: str, values: ArrayLike, low: float, high: float, unit: str) -> None:
+    """:func:`check_range` of every figure of an array; the first that is wrong is named."""
+    plain = np.asarray(values, dtype=float)
+    if plain.size and not (plain.min() >= low and plain.max() <= high):
+        wrong = plain[~((plain >= low) & (plain <= high))]
+        raise OutOfRange(name, float(wrong.flat[0]), low, high, unit)
 
 
 def check_range(name: str, value: float, low: float, high: float, unit: str) -> None:

@@ -11,7 +11,7 @@ from typing import Literal, get_args
 import numpy as np
 
 from sizing.base import tables, units
-from sizing.base.errors import SizingError, UnknownName
+from sizing.base.errors import SizingError, UnknownName, check_range
 from sizing.base.tables import number
 
 Method = Literal["tp410", "hooper", "darby"]
@@ -99,8 +99,9 @@ def fitting(fitting_id: str) -> Fitting:
 def turbulent_factor(inside_diameter_m: float) -> float:
     """f_T, the friction factor of clean steel in full turbulence.
 
-    0.25 / log10(3.7 d / roughness)2 (TP-410).
+    0.25 / log10(3.7 d / roughness)2 (TP-410); raises OutOfRange for a bore that no pipe has.
     """
+    check_range("inside diameter", inside_diameter_m, 1e-3, 20.0, "m")
     return float(0.25 / np.square(np.log10(3.7 * inside_diameter_m / CLEAN_STEEL_ROUGHNESS_M)))
 
 
@@ -182,7 +183,13 @@ def k_sum(counted: Iterable[Counted], inside_diameter_m: float) -> float:
 
 
 def equivalent_length_m(fitting_id: str, inside_diameter_m: float) -> float:
-    """Length of pipe [m] that loses as much: L/D x d, or K d / f_T where only K is known."""
+    """Length of pipe [m] that loses as much: L/D x d, or K d / f_T where only K is known.
+
+    Raises
+    ------
+    UnknownName, NoCoefficient, OutOfRange
+    """
+    check_range("inside diameter", inside_diameter_m, 1e-3, 20.0, "m")
     item = fitting(fitting_id)
     if item.length_over_diameter is not None:
         return item.length_over_diameter * inside_diameter_m

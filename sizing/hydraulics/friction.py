@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from sizing.base.errors import OutOfRange
+from sizing.base.errors import OutOfRange, check_each, check_range
 from sizing.base.water import GRAVITY_M_S2
 
 Array = NDArray[np.float64]
@@ -53,8 +53,20 @@ VALIDITY = {
 }
 
 
+_DIAMETERS_M = (1e-4, 20.0)
+_LONGEST_M = 1e6
+_ROUGHEST = 0.25  # of the bore: beyond it there is no pipe left
+
+
 def velocity_m_s(flow_m3s: ArrayLike, inside_diameter_m: ArrayLike) -> Array:
-    """Mean velocity [m/s] = flow / (pi d2 / 4)."""
+    """Mean velocity [m/s] = flow / (pi d2 / 4).
+
+    Raises
+    ------
+    OutOfRange
+        A diameter that no pipe has.
+    """
+    check_each("inside diameter", inside_diameter_m, *_DIAMETERS_M, "m")
     return np.asarray(
         np.asarray(flow_m3s, dtype=float)
         / (np.pi / 4.0 * np.square(np.asarray(inside_diameter_m, dtype=float)))
@@ -64,7 +76,8 @@ def velocity_m_s(flow_m3s: ArrayLike, inside_diameter_m: ArrayLike) -> Array:
 def reynolds(
     velocity_m_s: ArrayLike, inside_diameter_m: ArrayLike, kinematic_viscosity_m2_s: float
 ) -> Array:
-    """Reynolds number v d / nu."""
+    """Reynolds number v d / nu; raises OutOfRange for a viscosity that no water has."""
+    check_range("kinematic viscosity", kinematic_viscosity_m2_s, 1e-8, 1e-1, "m²/s")
     return np.asarray(
         np.asarray(velocity_m_s, dtype=float) * inside_diameter_m / kinematic_viscosity_m2_s
     )
@@ -92,7 +105,13 @@ def darcy_friction_factor(reynolds_number: ArrayLike, relative_roughness: ArrayL
     64/Re below 2000; Colebrook from 4000. Between them no law holds: a smooth step from one to the
     other keeps the head loss and its slope free of jumps, so a pump never hangs on a step that
     nature does not have. Reynolds numbers of zero are treated as the smallest that matters.
+
+    Raises
+    ------
+    OutOfRange
+        A roughness of more than a quarter of the bore.
     """
+    check_each("relative roughness", relative_roughness, 0.0, _ROUGHEST, "")
     re = np.maximum(np.asarray(reynolds_number, dtype=float), 1e-6)
     laminar = 64.0 / re
     turbulent = colebrook(np.maximum(re, LAMINAR_BELOW), relative_roughness)
@@ -108,7 +127,14 @@ def darcy_weisbach_m(
     roughness_m: ArrayLike,
     kinematic_viscosity_m2_s: float,
 ) -> Array:
-    """Friction head [m] = f L/d v2/2g (Darcy-Weisbach)."""
+    """Friction head [m] = f L/d v2/2g (Darcy-Weisbach).
+
+    Raises
+    ------
+    OutOfRange
+        A length, diameter, roughness or viscosity that no pipe and no water has.
+    """
+    check_each("length", length_m, 0.0, _LONGEST_M, "m")
     velocity = velocity_m_s(flow_m3s, inside_diameter_m)
     factor = darcy_friction_factor(
         reynolds(velocity, inside_diameter_m, kinematic_viscosity_m2_s),
@@ -135,8 +161,10 @@ def hazen_williams_m(
     Raises
     ------
     OutOfRange
-        A coefficient outside 20 to 170, which no pipe has.
+        A coefficient outside 20 to 170, a length or diameter that no pipe has.
     """
+    check_each("length", length_m, 0.0, _LONGEST_M, "m")
+    check_each("inside diameter", inside_diameter_m, *_DIAMETERS_M, "m")
     c = np.asarray(hazen_williams_c, dtype=float)
     if not np.all((c >= 20.0) & (c <= 170.0)):
         raise OutOfRange("Hazen-Williams C", float(c.flat[0]), 20.0, 170.0, "")

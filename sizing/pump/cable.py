@@ -27,6 +27,7 @@ def resistance_ohm_per_km(area_mm2: float, resistivity_ohm_m: float) -> float:
     At the conductor's running temperature.
     """
     check_range("area of the conductor", area_mm2, 1e-3, 1e4, "mm²")
+    check_range("resistivity", resistivity_ohm_m, 1e-9, 1e-5, "Ω m")
     return resistivity_ohm_m / (area_mm2 * _MM2) * _M_PER_KM
 
 
@@ -55,6 +56,10 @@ def cable(
         raise SizingError(f"a motor has one phase or three, not {phases}")
     check_range("supply voltage", supply_voltage_v, 1.0, 1e5, "V")
     check_range("power factor", power_factor, 0.0, 1.0, "")
+    check_range("current", current_a, 0.0, 1e5, "A")
+    check_range("length of the cable", length_m, 0.0, 1e5, "m")
+    check_range("resistance of the conductor", resistance_ohm_per_km, 0.0, 1e5, "Ω/km")
+    check_range("reactance of the conductor", reactance_ohm_per_km, 0.0, 1e4, "Ω/km")
     ways, conductors = (2.0, 2.0) if phases == 1 else (math.sqrt(3.0), 3.0)
     sine = math.sqrt(1.0 - power_factor**2)
     length_km = length_m / _M_PER_KM
