@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from sizing.base import tables
-from sizing.base.errors import SizingError
+from sizing.base.errors import SizingError, check_range
 from sizing.base.message import Measure, message
 from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
 from sizing.checks.base import Check, Running, Site, alone, state
@@ -37,6 +37,20 @@ def modulus_pa(material: str) -> float | None:
     return _moduli()[found[-1]] if found else None
 
 
+def collapse_pa(modulus: float, outside_m: float, wall_m: float) -> float:
+    """Outer pressure at which a long round pipe buckles: 2 E / (1 - nu2) (s / (D - s))3 (Bresse).
+
+    Raises
+    ------
+    OutOfRange
+        A wall that no pipe has.
+    """
+    check_range("wall over the outside diameter", wall_m / outside_m, 1e-5, 0.49, "")
+    return 2.0 * modulus / (1.0 - _POISSON**2) * (wall_m / (outside_m - wall_m)) ** 3
+
+
+_POISSON = 0.4  # of plastics; metals have less, and more to spare
+OVAL = 2.0  # times the vacuum that a pipe should bear: none is quite round (assumed)
 STOPS_S = 1.0  # a small pump without a flywheel
 A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
 _VALVE_K, _LEAST_VALVE_M = 1.5, 0.05
@@ -286,6 +300,27 @@ def against_rating(running: Running, line: LongLine, found: Transient) -> OverRa
     return worst
 
 
+def least_against_vacuum(running: Running, line: LongLine, found: Transient) -> float | None:
+    """How many times the vacuum of the waves the weakest leg bears; None where there is none."""
+    weight = running.system.water.density_kg_m3 * GRAVITY_M_S2
+    stiff = {entry.id: one for entry, one, _, _ in lines(running)}
+    least, first = None, 0
+    for numbers, last in zip(line.of_legs, found.ends, strict=True):
+        vacuum_pa = -weight * float(found.lowest_over_pipe_m[first : last + 1].min())
+        first = last + 1
+        if vacuum_pa <= weight * A_LITTLE_M:
+            continue
+        for at in numbers:
+            pipe = stiff.get(running.legs[at].id)
+            if pipe is None:
+                continue
+            outside = pipe.inside_diameter_m + 2.0 * pipe.wall_m
+            bears = collapse_pa(pipe.pipe_modulus_pa, outside, pipe.wall_m)
+            times = bears / min(vacuum_pa, STANDARD_AIR_PA)
+            least = times if least is None else min(least, times)
+    return least
+
+
 @alone("the surge when the pump trips")
 def surge_checks(running: Running) -> Iterator[Check]:
     """Whether a long line's column parts, or its pipe is passed, when the pump trips."""
@@ -302,10 +337,18 @@ def surge_checks(running: Running) -> Iterator[Check]:
     place = int(over.argmin())
     rated = against_rating(running, line, found)
     parts, passes = found.separates is not None, rated is not None and not rated.bears
+    times = least_against_vacuum(running, line, found)
+    flat = times is not None and times < 1.0
     yield Check(
         "surge",
         "Surge when the pump trips",
-        state(not parts and not passes and over[place] >= -A_LITTLE_M, not parts and not passes),
+        state(
+            not parts
+            and not passes
+            and over[place] >= -A_LITTLE_M
+            and (times is None or times >= OVAL),
+            not (parts or passes or flat),
+        ),
         message(
             "The wave takes up to {fall}; {along} along the line {head} is left over the pipe"
             + (
@@ -316,12 +359,20 @@ def surge_checks(running: Running) -> Iterator[Check]:
                 else ": the column holds."
             )
             + (" It comes back with {most}, and {pipe} bears {rating}." if passes else "")
+            + (
+                ""
+                if times is None
+                else " The vacuum presses the pipe flat."
+                if flat
+                else " The pipe bears {times} times that vacuum before it is pressed flat."
+            )
             + " By characteristics; the pump stops within {stops} (assumed)"
             + (", and what follows on the parting is beyond them." if parts else "."),
             fall=Measure(float((found.steady_m - found.lowest_m).max()), "length"),
             along=Measure(float(found.distance_m[place]), "length", 0),
             head=Measure(float(over[place]), "length"),
             most=Measure(rated.highest_pa if rated else 0.0, "pressure"),
+            times=f"{times or 0.0:.0f}",
             pipe=rated.label if rated else "",
             rating=Measure(rated.rating_pa if rated else 0.0, "pressure"),
             stops=Measure(STOPS_S, "time"),

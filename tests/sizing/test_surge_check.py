@@ -6,7 +6,8 @@ import pytest
 
 from sizing.analysis.changed import known
 from sizing.analysis.surge import surge_of
-from sizing.checks.surge import STOPS_S, surge_checks
+from sizing.checks import surge
+from sizing.checks.surge import STOPS_S, collapse_pa, surge_checks
 from sizing.results.verdict import reasons, state_of
 from sizing.size import size
 from tests.sizing.conftest import changed
@@ -106,3 +107,35 @@ def test_a_note_never_decides(catalogue):
         for one in sizing.checks
     )
     assert state_of(dataclasses.replace(sizing, checks=noted)) == "good"
+
+
+@pytest.mark.parametrize(
+    ("modulus", "outside_m", "wall_m", "bears_bar"),
+    [
+        (1.1e9, 0.063, 0.0058, 27.3),  # PE100 SDR 11: 2 E / 0.84 x (5.8 / 57.2)^3
+        (3.0e9, 0.050, 0.0024, 9.16),
+        (1.1e9, 0.200, 0.0049, 0.414),  # a thin drain: less than the air's 1 bar
+    ],
+)
+def test_the_vacuum_that_presses_a_pipe_flat(modulus, outside_m, wall_m, bears_bar):
+    assert collapse_pa(modulus, outside_m, wall_m) / 1e5 == pytest.approx(bears_bar, rel=5e-3)
+
+
+@pytest.mark.parametrize("weaker", [1.0, 100.0])
+def test_a_pipe_that_the_vacuum_presses_flat_is_told(catalogue, monkeypatch, weaker):
+    bears = surge.collapse_pa
+    monkeypatch.setattr(surge, "collapse_pa", lambda *pipe: bears(*pipe) / weaker)
+    found = check(size(JOBS["cabins-over-the-ridge"], catalogue), "surge")
+    said = found.message.text("metric")
+    assert ("presses the pipe flat" in said) == (weaker > 1.0)
+    assert ("times that vacuum" in said) == (weaker == 1.0)
+
+
+@pytest.mark.parametrize(("times", "state"), [(3.0, "hold"), (1.5, "watch"), (0.8, "fail")])
+def test_how_much_vacuum_a_pipe_should_bear(catalogue, monkeypatch, times, state):
+    monkeypatch.setattr(surge, "least_against_vacuum", lambda *line: times)
+    flat_ground = changed(
+        JOBS["cabins-over-the-ridge"], ("legs.b.ends_at", "1 m"), ("legs.l1.ends_at", "30 m")
+    )
+    found = check(size(flat_ground, catalogue), "surge")
+    assert found.state == state
