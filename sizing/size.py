@@ -298,7 +298,7 @@ def _checks(
     groups += [
         ("the checks of the site", lambda: kind.site_checks(site)),
         ("the suction pipe", lambda: (*air_lock_check(site), *own_suction_check(site))),
-        ("a second pump", lambda: standby_check(site, kind.cannot_be_without(site.facts))),
+        ("the standby pump", lambda: standby_check(site, kind.cannot_be_without(site.facts))),
         ("the frost", lambda: frost_check(site, drains_back=not holds_back(site))),
         ("the siphon", lambda: () if kind.held_by_outlets else siphon_check(site)),
         ("the velocities", lambda: velocities(site, flow, kind.speeds_of(site.facts))),

@@ -19,7 +19,7 @@ START_DROP = 0.15  # of the supply in the moment of starting, borne by most moto
 _LOOP_OHM = 0.8  # of the supply up to the panel, assumed
 _BREAKER_MULTIPLE = 10.0  # of its rating, at which a C breaker trips at once at the latest
 _VOLTAGE_FACTOR = 0.95
-_DIRECT_TO_V = 60.0  # small pumps on less run on a battery
+DIRECT_TO_V = 60.0  # small pumps on less run on a battery
 _FUSES_A = (3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 _BREAKERS_A = (6.0, 10.0, 13.0, 16.0, 20.0, 25.0, 32.0, 40.0, 50.0, 63.0, 80.0, 100.0)
 
@@ -108,7 +108,9 @@ def electrics(base: Known, length_m: float, most_starting: float = START_DROP) -
         raise NotYet("neither the job nor the maker says the voltage of the supply")
     phases = int(facts.choice("phases")) if facts.asks("phases") else 1
     direct, most = rules.value("ELE-08"), rules.high("ELE-03")
-    on_battery = volts <= _DIRECT_TO_V
+    on_battery = volts <= DIRECT_TO_V
+    if on_battery:  # its electronics or a slow start spare it the moment of starting (assumed)
+        direct, most_starting = 1.0, most
     load = Load(
         phases=phases,
         supply_voltage_v=volts,

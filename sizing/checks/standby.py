@@ -16,7 +16,7 @@ def standby_check(site: Site, building: str) -> Iterator[Check]:
     standing_by, shared = site.job.standby > 0, site.facts.running_pumps > 1
     yield Check(
         "standby",
-        "A second pump",
+        "Standby pump",
         state(standing_by, shared),
         message("A pump stands by: one that fails is taken over (rule BST-04).")
         if standing_by

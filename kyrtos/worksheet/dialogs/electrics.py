@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from kyrtos.worksheet.typed import Typed, typed
-from sizing.analysis.electrics import START_DROP, Electrics, electrics
+from sizing.analysis.electrics import DIRECT_TO_V, START_DROP, Electrics, electrics
 from sizing.base import numbers, units
 from sizing.base.units import System
 from sizing.size import Sizing
 
 _LENGTH_M = 30.0  # to the panel, where nobody says
+_LENGTH_DC_M = 5.0  # in a van or a boat
 _MOST_M = 5000.0
 
 
@@ -36,7 +37,8 @@ def electrics_view(asked: Asked) -> ElectricsView:
     sizing = asked.base.sizing
     system = sizing.job.units
     known = sizing.facts.optional("cable_length") if sizing.facts.asks("cable_length") else None
-    usual = _LENGTH_M if known is None else known
+    on_battery = sizing.facts.asks("voltage") and sizing.facts.si("voltage") <= DIRECT_TO_V
+    usual = (_LENGTH_DC_M if on_battery else _LENGTH_M) if known is None else known
     unit = "ft" if system == "us" else "m"
     length = typed(asked.given, "length", "length", unit, usual, (0.1, _MOST_M), system)
     drop = typed(asked.given, "drop", "ratio", "%", START_DROP, (0.01, 0.5), system)
@@ -53,7 +55,7 @@ def electrics_view(asked: Asked) -> ElectricsView:
                 (
                     row.conductor.size,
                     units.show(row.running, "ratio", system, 1),
-                    units.show(row.starting, "ratio", system, 1),
+                    "" if found.direct else units.show(row.starting, "ratio", system, 1),
                     _far(row.longest_m, system),
                     "" if found.direct else _far(row.trips_m, system),
                 ),
@@ -82,10 +84,9 @@ def _far(metres: float, system: System) -> str:
 def _verdict(found: Electrics, system: System) -> str:
     over = units.show(found.length_m, "length", system, 0)
     amps = units.show(found.amps, "current", system)
-    limits = (
-        f"{units.show(found.most_running, 'ratio', system)} running and"
-        f" {units.show(found.most_starting, 'ratio', system)} starting"
-    )
+    limits = units.show(found.most_running, "ratio", system)
+    if not found.direct:
+        limits += f" running and {units.show(found.most_starting, 'ratio', system)} starting"
     if found.best is None:
         return (
             f"No conductor of the table keeps within {limits} over {over} at {amps}: a softer"

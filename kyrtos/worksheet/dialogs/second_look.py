@@ -148,7 +148,9 @@ def _named(slips: tuple[Slip, ...]) -> str:
 
 
 def instead_of(found: Explained) -> tuple[str, ...]:
-    """What went wrong in each slip, and what to do."""
+    """What went wrong in each slip, and what to do; nothing of what only comes near."""
+    if not found.exactly:
+        return ()
     return tuple(f"{one.told[:1].upper()}{one.told[1:]}: {one.instead}." for one in found.slips)
 
 
@@ -205,8 +207,8 @@ def bought(
 def parts_of(
     facts: HandSum, found: Explained, quantity: str, value_si: float, system: System
 ) -> tuple[str, ...]:
-    """Where a figure that no slip explains may come from, part by part; nothing else."""
-    if found.is_right or found.slips:
+    """Where a figure that no slip gives may come from, part by part; nothing else."""
+    if found.is_right or (found.slips and found.exactly):
         return ()
     said = []
     for one in parts_that_would(facts, quantity, value_si):
