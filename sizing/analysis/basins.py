@@ -64,6 +64,7 @@ class Built:
     flotation: Flotation | None
     inlet_under_cover_m: float
     frost_spare_m: float | None  # of the inlet under the frost
+    outlet_spare_m: float | None  # of the pipe that leaves under the frost, by the job
 
 
 def built(base: Known, one: Candidate, site: Site) -> Built:
@@ -79,6 +80,10 @@ def built(base: Known, one: Candidate, site: Site) -> Built:
         raise NotYet("this needs a pump that runs: none fits yet, and none was picked")
     width = running.pump.pump.width_m
     under = one.depth_m - one.inlet_m
+    facts = base.sizing.facts
+    told = {key: facts.optional(key) for key in ("frost_depth", "pipe_cover") if facts.asks(key)}
+    frost_m = told.get("frost_depth") if site.frost_m is None else site.frost_m
+    cover_m = told.get("pipe_cover")
     return Built(
         candidate=one,
         room=room(width, max(running.bought, 1), one.diameter_m, one.start_m - one.stop_m),
@@ -89,7 +94,8 @@ def built(base: Known, one: Candidate, site: Site) -> Built:
             else flotation(one.diameter_m, one.depth_m, site.ground_water_m, site.basin_kg)
         ),
         inlet_under_cover_m=under,
-        frost_spare_m=None if site.frost_m is None else under - site.frost_m,
+        frost_spare_m=None if frost_m is None else under - frost_m,
+        outlet_spare_m=None if frost_m is None or cover_m is None else cover_m - frost_m,
     )
 
 

@@ -7,12 +7,13 @@ from dataclasses import replace
 import pytest
 
 from sizing.analysis import basins
-from sizing.analysis.changed import NotYet
+from sizing.analysis.changed import NotYet, known
 from sizing.base.errors import SizingError
 from sizing.size import size
 from sizing.storage import basin_list
 from sizing.storage.basin_build import flotation, passes_hatch, room
 from sizing.storage.basin_design import candidate
+from tests.sizing.conftest import changed
 from tests.sizing.test_over_time import PITS, PUMPS, base
 
 
@@ -152,3 +153,14 @@ def test_a_basin_as_built_says_what_frost_hatch_and_ground_do():
     assert built.flotation.collar_m3 > 0
     plain = basins.built(job, one, basins.Site())
     assert (plain.hatch_spare_m, plain.frost_spare_m, plain.flotation) == (None, None, None)
+    assert plain.outlet_spare_m is None
+
+
+@pytest.mark.parametrize(("cover", "spare"), [("0.9 m", 0.1), ("0.5 m", -0.3)])
+def test_the_outlet_is_held_against_the_frost_of_the_job(cover, spare):
+    edits = (("answers.frost_depth", "0.8 m"), ("answers.pipe_cover", cover))
+    job = known(size(changed(base("04").sizing.job, *edits), PUMPS))
+    one = basins.basins(job).here_as_it_is
+    found = basins.built(job, one, basins.Site())
+    assert found.outlet_spare_m == pytest.approx(spare)
+    assert found.frost_spare_m == pytest.approx(one.depth_m - one.inlet_m - 0.8)

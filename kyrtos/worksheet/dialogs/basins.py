@@ -206,6 +206,13 @@ def build_notes(built: Built, wanted: Wanted, system: System) -> Iterator[tuple[
             f"The inlet lies {_long(built.inlet_under_cover_m, system)} under the cover, "
             + ("below the frost." if deep else "within the frost: insulate it or go deeper."),
         )
+    if built.outlet_spare_m is not None:
+        deep = built.outlet_spare_m >= 0
+        yield (
+            "good" if deep else "watch",
+            "The outlet pipe lies "
+            + ("below the frost." if deep else "within the frost: lay it deeper, or let it drain."),
+        )
     if built.flotation is not None:
         if built.flotation.holds:
             yield "good", "Empty in that ground water its own weight holds it, a tenth to spare."
