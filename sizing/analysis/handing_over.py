@@ -71,6 +71,7 @@ def promise_of(base: Known) -> Promise:
         suction_k_s2_m5=(
             system.suction_loss_m(flow) / flow**2 if system.route.suction_legs else None
         ),
+        running_level_m=route.start_level_m - route.drawdown_s_m2 * flow,
         deep=base.sizing.place is not None and base.sizing.place.shape == "well",
     )
 

@@ -42,6 +42,7 @@ class Promise:
     voltage_v: float | None = None  # of the supply
     suction_k_s2_m5: float | None = None  # of the pipe before the pump, where there is one
     deep: bool = False  # it hangs in a well
+    running_level_m: float | None = None  # of the water at its lowest while the pump runs
 
     def of(self, curve: PumpCurve) -> Promised:
         """The promise of a pump on this run; raises SizingError where its power is not known."""
@@ -53,7 +54,7 @@ class Promise:
             head_share=HEAD_SHARE,
             power_share=POWER_SHARE,
             voltage_v=self.voltage_v,
-            water_level_m=self.start_level_m,
+            water_level_m=self.running_level_m,
             suction_k_s2_m5=self.suction_k_s2_m5,
             deep=self.deep,
         )

@@ -6,11 +6,16 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from sizing.analysis.changed import known
+from sizing.analysis.handing_over import promise_of
 from sizing.base.errors import SizingError
 from sizing.base.rules import Override, Rules
 from sizing.handover.diagnosis import TABLE, diagnose
+from sizing.handover.promise import promise_of as kept
 from sizing.handover.readings import Gauge, Promised, Reading, Readings, compare
 from sizing.pump.curve import PumpCurve
+from sizing.size import size
+from tests.sizing.test_kinds import JOBS
 
 G, RHO = 9.80665, 998.2
 FLOWS = (0.0, 1e-3, 2e-3, 3e-3, 4e-3)
@@ -147,6 +152,18 @@ def test_each_line_that_needs_to_know_more(read, code):
         "leak_on_the_way",
         "water_lower",
     )
+
+
+def test_a_well_is_promised_at_the_level_to_which_it_is_drawn_down(catalogue):
+    base = known(size(JOBS["plant-nursery-well"], catalogue))
+    promise = promise_of(base)
+    drawdown_m = promise.flow_m3s * 9.5 / (4.1 / 3600)  # as the test drew it down
+    assert promise.start_level_m - promise.running_level_m == pytest.approx(drawdown_m)
+    assert promise.deep
+    pit = promise_of(known(size(JOBS["bookbinders-cellar"], catalogue)))
+    assert pit.running_level_m == pit.start_level_m
+    old = {k: v for k, v in promise.record().items() if k != "running_level_m"}
+    assert kept(old).running_level_m is None  # of an old one nothing is told of the level
 
 
 @pytest.mark.parametrize(("by", "code"), [(0.19, "as_predicted"), (0.21, "water_lower")])
