@@ -12,14 +12,13 @@ from dataclasses import dataclass
 from sizing.analysis.changed import Known, NotYet
 from sizing.base.errors import SizingError
 from sizing.pump.cable import Breaker, Load
-from sizing.pump.conductors import POWER_FACTOR, Conductor, conductors
+from sizing.pump.conductors import DIRECT_TO_V, POWER_FACTOR, Conductor, conductors
 
 _STARTING_PF = 0.4  # of a locked small motor, usual
 START_DROP = 0.15  # of the supply in the moment of starting, borne by most motors (assumed)
 _LOOP_OHM = 0.8  # of the supply up to the panel, assumed
 _BREAKER_MULTIPLE = 10.0  # of its rating, at which a C breaker trips at once at the latest
 _VOLTAGE_FACTOR = 0.95
-DIRECT_TO_V = 60.0  # small pumps on less run on a battery
 _FUSES_A = (3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 _BREAKERS_A = (6.0, 10.0, 13.0, 16.0, 20.0, 25.0, 32.0, 40.0, 50.0, 63.0, 80.0, 100.0)
 

@@ -32,16 +32,14 @@ def air_lock_check(site: Site) -> Iterator[Check]:
     legs = route.legs[: route.suction_legs]
     if not legs or route.closed_loop:
         return
-    pump_m = legs[-1].end_elevation_m
-    full_m = route.start_level_m + site.system.water.head_m(route.supply_pressure_pa)
     points = [
         *(leg.end_elevation_m for leg in legs[:-1]),
         *(top.elevation_m for leg in legs for top in leg.tops),
     ]
-    top_m = max(points, default=pump_m)
-    over_m = top_m - max(pump_m, full_m)
-    if len(points) == 0:
+    if not points:
         return
+    full_m = route.start_level_m + site.system.water.head_m(route.supply_pressure_pa)
+    over_m = max(points) - max(legs[-1].end_elevation_m, full_m)
     yield Check(
         "air_lock",
         "Suction without a high point",

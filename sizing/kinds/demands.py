@@ -19,11 +19,11 @@ from sizing.base.units import SECONDS_PER_DAY
 from sizing.document.answers import Choice, Facts, Question
 from sizing.hydraulics.friction import Array
 from sizing.pump.catalogue import Catalogue, Pump
+from sizing.pump.conductors import DIRECT_TO_V
 from sizing.selection.requirement import AtLeast, AtMost, FamilyIn, Requirement, Truths
 
 GROUP = "The customer demands"
 _SECONDS_PER_YEAR = 365.25 * SECONDS_PER_DAY
-_DIRECT_CURRENT_TO_V = 60.0  # small pumps on more run on the mains
 _UNDER_WATER = [
     "sump",
     "effluent",
@@ -202,7 +202,7 @@ def _way_of_standing(facts: Facts) -> Iterator[Requirement]:
     if current == "dc":
         yield AtMost(
             "voltage_v",
-            _DIRECT_CURRENT_TO_V,
+            DIRECT_TO_V,
             "voltage",
             "runs on mains",
             "runs on {has}; direct current is demanded",
@@ -211,7 +211,7 @@ def _way_of_standing(facts: Facts) -> Iterator[Requirement]:
     elif current == "ac":
         yield AtLeast(
             "voltage_v",
-            math.nextafter(_DIRECT_CURRENT_TO_V, math.inf) * 1.01,
+            math.nextafter(DIRECT_TO_V, math.inf) * 1.01,
             "voltage",
             "runs on direct current",
             "runs on {has}; mains are demanded",

@@ -12,6 +12,7 @@ from sizing.pump.cable import Cable, cable
 
 _RUNNING_C = 70.0  # what a loaded cable with PVC insulation warms to
 _PER_K = 0.00393  # copper, IEC 60228
+DIRECT_TO_V = 60.0  # small pumps on less run on a battery or panels, on more on the mains
 POWER_FACTOR = 0.9  # of a small motor under load
 
 
@@ -60,7 +61,7 @@ def drop(
         current_a=current_a,
         length_m=length_m,
         resistance_ohm_per_km=one.resistance_ohm_per_km,
-        power_factor=POWER_FACTOR if supply_voltage_v > 60.0 else 1.0,
+        power_factor=POWER_FACTOR if supply_voltage_v > DIRECT_TO_V else 1.0,
     )
 
 

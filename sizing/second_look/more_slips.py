@@ -5,12 +5,11 @@ They stand beside the twelve of :mod:`sizing.second_look.slips`. Adding one is a
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 
 from sizing.base.units import SECONDS_PER_DAY, unit
 from sizing.second_look.hand_sum import HandLeg, HandSum, Steps
-from sizing.second_look.slip import Slip, flow_times
+from sizing.second_look.slip import Slip, each_leg, flow_times
 
 _US_GPM, _IMPERIAL_GPM = unit("gpm", "flow").scale, unit("imp gpm", "flow").scale
 _PER_LENGTH = 0.10  # a foot of head for ten feet of pipe, as it is said
@@ -31,10 +30,6 @@ def _pump_over_water_m(facts: HandSum) -> float:
 def _with_flow(steps: Steps, flow_m3s: float | None) -> Steps:
     assert flow_m3s is not None  # the slip is possible only where it is known
     return steps.with_facts(flow_m3s=flow_m3s)
-
-
-def _legs(steps: Steps, change: Callable[[HandLeg], HandLeg]) -> Steps:
-    return steps.with_facts(legs=tuple(change(leg) for leg in steps.facts.legs))
 
 
 def _is_other(outside_m: float | None, leg: HandLeg) -> bool:
@@ -153,7 +148,7 @@ MORE_SLIPS = (
         "the pipe's outside diameter was taken as its inside diameter",
         "take off the wall twice",
         lambda facts: any(_is_other(leg.outside_m, leg) for leg in facts.legs),
-        lambda steps: _legs(
+        lambda steps: each_leg(
             steps,
             lambda leg: replace(leg, inside_diameter_m=leg.outside_m or leg.inside_diameter_m),
         ),
@@ -164,7 +159,7 @@ MORE_SLIPS = (
         "fittings were counted as 30 % of the pipe's length",
         "count them: in a short run they are more, in a long one less",
         lambda facts: facts.wider and any(leg.fittings_m > 0 for leg in facts.legs),
-        lambda steps: _legs(steps, lambda leg: replace(leg, fittings_m=_SHARE * leg.length_m)),
+        lambda steps: each_leg(steps, lambda leg: replace(leg, fittings_m=_SHARE * leg.length_m)),
     ),
     Slip(
         "other_pipe_material",
@@ -172,7 +167,7 @@ MORE_SLIPS = (
         "plastic was reckoned as steel, or steel as plastic",
         "take the roughness of the pipe that is laid",
         _wider,
-        lambda steps: _legs(steps, lambda leg: replace(leg, roughness_m=_other_wall_m(leg))),
+        lambda steps: each_leg(steps, lambda leg: replace(leg, roughness_m=_other_wall_m(leg))),
     ),
     Slip(
         "box_figure_less_a_fifth",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from sizing.second_look.hand_sum import HandSum, Steps
+from sizing.second_look.hand_sum import HandLeg, HandSum, Steps
 
 
 @dataclass(frozen=True)
@@ -18,6 +18,11 @@ class Slip:
     instead: str
     possible: Callable[[HandSum], bool]
     change: Callable[[Steps], Steps]
+
+
+def each_leg(steps: Steps, change: Callable[[HandLeg], HandLeg]) -> Steps:
+    """The sum with every leg changed."""
+    return steps.with_facts(legs=tuple(change(leg) for leg in steps.facts.legs))
 
 
 def flow_times(factor: float) -> Callable[[Steps], Steps]:

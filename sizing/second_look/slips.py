@@ -5,14 +5,13 @@ Adding one is adding one entry to :data:`SLIPS`.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 
 from sizing.base.units import unit
 from sizing.base.water import GRAVITY_M_S2
 from sizing.pump.curve import REFERENCE_DENSITY_KG_M3
-from sizing.second_look.hand_sum import HandLeg, HandSum, Steps
-from sizing.second_look.slip import Slip, flow_times
+from sizing.second_look.hand_sum import HandSum, Steps
+from sizing.second_look.slip import Slip, each_leg, flow_times
 
 _FT_M = unit("ft", "length").scale
 _PSI_PA = unit("psi", "pressure").scale
@@ -30,16 +29,12 @@ def _needs_flow(facts: HandSum) -> bool:
     return facts.curve is None
 
 
-def _legs(steps: Steps, change: Callable[[HandLeg], HandLeg]) -> Steps:
-    return steps.with_facts(legs=tuple(change(leg) for leg in steps.facts.legs))
-
-
 def _nominal(steps: Steps) -> Steps:
-    return _legs(steps, lambda leg: replace(leg, inside_diameter_m=leg.nominal_m))
+    return each_leg(steps, lambda leg: replace(leg, inside_diameter_m=leg.nominal_m))
 
 
 def _no_fittings(steps: Steps) -> Steps:
-    return _legs(steps, lambda leg: replace(leg, fittings_m=0.0))
+    return each_leg(steps, lambda leg: replace(leg, fittings_m=0.0))
 
 
 def _one_way(steps: Steps) -> Steps:

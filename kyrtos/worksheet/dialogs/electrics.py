@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
 from kyrtos.worksheet.typed import Typed, typed
-from sizing.analysis.electrics import DIRECT_TO_V, START_DROP, Electrics, electrics
+from sizing.analysis.electrics import START_DROP, Electrics, electrics
 from sizing.base import numbers, units
 from sizing.base.units import System
+from sizing.pump.conductors import DIRECT_TO_V
 from sizing.size import Sizing
 
 _LENGTH_M = 30.0  # to the panel, where nobody says
