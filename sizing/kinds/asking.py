@@ -100,8 +100,8 @@ FROST = tuple(
         group="Frost",
     )
     for key, label, help_ in (
-        ("frost_depth", "Frost reaches down to", "By the local code. Left blank: not looked at."),
-        ("pipe_cover", "The pipe lies under the ground by", "Where it is shallowest."),
+        ("frost_depth", "Depth of frost", "By the local code. Left blank: not looked at."),
+        ("pipe_cover", "Cover over the pipe", "Where it is shallowest."),
     )
 )
 USE_OF_DAY = "use_of_day"
