@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import os
 import re
 import signal
@@ -52,7 +53,7 @@ def said(port: int, address: str = "/health/web") -> str:
             return str(answer.read().decode())
     except urllib.error.HTTPError as problem:
         return problem.read().decode()
-    except OSError:
+    except (OSError, http.client.HTTPException):  # gone, or gone in the midst of its answer
         return ""
 
 

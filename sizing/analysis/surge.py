@@ -16,29 +16,20 @@ from sizing.analysis.changed import Known, NotYet
 from sizing.base.errors import SizingError
 from sizing.base.water import GRAVITY_M_S2
 from sizing.checks.base import Running, state
+from sizing.checks.long_line import LongLine, long_line
 from sizing.checks.surge import (
     A_LITTLE_M,
-    LongLine,
+    BALL,
     against_rating,
     closing_of,
-    long_line,
+    slows_s,
     trip_of,
+    valve_may_close_in_s,
 )
 from sizing.document.build_route import leg_name
 from sizing.simulation.transient import Transient, Valve
 
-_LONGEST_CLOSURE_S, _HALVINGS = 120.0, 7
 _FIGURES = ("distance_m", "elevation_m", "steady_grade_m", "lowest_grade_m", "highest_grade_m")
-# share of the closing time, of the area, coefficient: a quarter-turn ball valve as it is turned
-# evenly (usual figures, assumed); a gate whose disc covers a round bore as it comes down
-_BALL = (
-    (0.0, 1.0, 0.82),
-    (0.2, 0.78, 0.66),
-    (0.4, 0.49, 0.54),
-    (0.6, 0.24, 0.49),
-    (0.8, 0.07, 0.47),
-    (1.0, 0.0, 0.46),
-)
 
 
 def _gate_area(share: float) -> float:
@@ -49,7 +40,7 @@ def _gate_area(share: float) -> float:
 
 
 LAWS: dict[str, tuple[str, tuple[tuple[float, float, float], ...]]] = {
-    "ball": ("ball valve", _BALL),
+    "ball": ("ball valve", BALL),
     "gate": ("gate valve", tuple((s / 10, _gate_area(s / 10), 1.0) for s in range(11))),
     "even": ("area closed evenly", ()),
 }
@@ -101,6 +92,7 @@ class SurgeOfJob:
     vapour_head_m: float
     parts: bool  # the column, when the pump trips
     assumed_walls: tuple[str, ...]
+    slows_s: float  # to half its speed, by its inertia
 
     @property
     def within_rating(self) -> bool | None:
@@ -130,8 +122,10 @@ class SurgeOfJob:
         return state(not self.sucks, nearly=True)
 
 
-def surge_of(base: Known, *, closes_s: float, stops_s: float, law: str = "ball") -> SurgeOfJob:
-    """A valve at the end that closes within a time, and a pump that stops within another.
+def surge_of(
+    base: Known, *, closes_s: float, stops_s: float | None = None, law: str = "ball"
+) -> SurgeOfJob:
+    """A valve at the end that closes within a time, and a pump that trips, or stops in another.
 
     Raises
     ------
@@ -169,32 +163,14 @@ def surge_of(base: Known, *, closes_s: float, stops_s: float, law: str = "ball")
         peak_pressure_pa=peak if rated is None else rated.highest_pa,
         rating_pa=None if rated is None else rated.rating_pa,
         rated="" if rated is None else rated.label,
-        closure_needed_s=_closure(running, line, law),
+        closure_needed_s=valve_may_close_in_s(running, line, LAWS[law][1]),
         places=tuple(_places(running, line, profile)),
         profile=profile,
         vapour_head_m=line.vapour_m,
         parts=trip.separates is not None,
         assumed_walls=line.assumed_walls,
+        slows_s=slows_s(running),
     )
-
-
-def _closure(running: Running, line: LongLine, law: str) -> float | None:
-    """The time in which a valve may close: 0 where at once does, None where none tried would."""
-
-    def does(closes_s: float) -> bool:
-        found = closing_of(running, line, Valve(closes_s, LAWS[law][1]))
-        rated = against_rating(running, line, found)
-        return rated is None or rated.bears
-
-    if does(0.0):
-        return 0.0
-    if not does(_LONGEST_CLOSURE_S):
-        return None
-    low, high = 0.0, _LONGEST_CLOSURE_S
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        low, high = (low, middle) if does(middle) else (middle, high)
-    return high
 
 
 def _profile(closing: Transient, trip: Transient) -> Iterator[Place]:

@@ -1,40 +1,42 @@
-"""What a pump that trips does to a long line, and what runs on after it stopped."""
+"""What a pump that trips and a valve that closes do to a long line, and what runs on after it."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
-from sizing.base import tables
 from sizing.base.errors import SizingError, check_range
 from sizing.base.message import Measure, message
 from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
 from sizing.checks.base import Check, Running, Site, alone, state
+from sizing.checks.long_line import LongLine, lines, long_line
 from sizing.checks.pressure import weakest_of
-from sizing.document.job import LegEntry
-from sizing.hydraulics import pipes
-from sizing.simulation.surge import Line
-from sizing.simulation.transient import Leg, Runs, Transient, Valve, run_line
+from sizing.pump.inertia import halves_its_speed_s
+from sizing.pump.power import hydraulic_power_w
+from sizing.simulation.transient import Runs, Transient, Valve, run_line
 
-BULK_MODULUS_PA = 2.19e9  # water at 20 °C
-_RESTRAINT = 0.91  # 1 - 0.3^2: a line held along its length
-_USUAL_WALL = 1 / 11  # of the bore, where nobody states the wall
-
-
-@lru_cache
-def _moduli() -> dict[str, float]:
-    return {row["material"]: float(row["modulus_gpa"]) * 1e9 for row in tables.rows("pipe_moduli")}
-
-
-def modulus_pa(material: str) -> float | None:
-    """Young's modulus of a pipe's material [Pa]; None for hoses, which nobody states it of."""
-    plain = material.lower()
-    if "hose" in plain or "tubing" in plain:
-        return None
-    found = sorted((name for name in _moduli() if name.lower() in plain), key=len)
-    return _moduli()[found[-1]] if found else None
+OVAL = 2.0  # times the vacuum that a pipe should bear: none is quite round (assumed)
+A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
+# share of the closing time, of the area, coefficient: a quarter-turn ball valve as it is turned
+# evenly (usual figures, assumed)
+BALL = (
+    (0.0, 1.0, 0.82),
+    (0.2, 0.78, 0.66),
+    (0.4, 0.49, 0.54),
+    (0.6, 0.24, 0.49),
+    (0.8, 0.07, 0.47),
+    (1.0, 0.0, 0.46),
+)
+_POISSON = 0.4  # of plastics; metals have less, and more to spare
+_PERIODS = 3  # after the event: what comes later is smaller
+_REACHES, _MOST_OFF, _MOST_STEPS = 40, 0.05, 800
+_SLOWEST = 60.0  # travels of the wave: what goes slower is run as that, which is on the safe side
+_STANDS = 10.0  # times the time to half its speed: a hundredth of its head is left
+_POOR = 0.5  # efficiency of a pump whose motor nobody states (assumed)
+_TWO_POLES_RPM = 57.6  # for each hertz: two poles and the slip of a small motor (assumed)
+_USUAL_HZ = 50.0
+_SIPHON_BREAKS_M = 9.0  # of suction at the top: more, and air comes out of the water
 
 
 def collapse_pa(modulus: float, outside_m: float, wall_m: float) -> float:
@@ -49,189 +51,61 @@ def collapse_pa(modulus: float, outside_m: float, wall_m: float) -> float:
     return 2.0 * modulus / (1.0 - _POISSON**2) * (wall_m / (outside_m - wall_m)) ** 3
 
 
-_POISSON = 0.4  # of plastics; metals have less, and more to spare
-OVAL = 2.0  # times the vacuum that a pipe should bear: none is quite round (assumed)
-STOPS_S = 1.0  # a small pump without a flywheel
-A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
-_VALVE_K, _LEAST_VALVE_M = 1.5, 0.05
-_PERIODS = 3  # after the event: what comes later is smaller
-_REACHES, _MOST_OFF, _MOST_STEPS = 40, 0.05, 800
-_SHORT = 0.05  # of the wave's travel: a leg shorter than that has no step of its own
-_SLOWEST = 60.0  # travels of the wave: what goes slower is run as that, which is on the safe side
-_UNIT_M3S = 1.0  # any flow: friction of both goes by its square
-_SIPHON_BREAKS_M = 9.0  # of suction at the top: more, and air comes out of the water
+def slows_s(running: Running) -> float:
+    """Time in which the pump comes to half its speed without power.
 
-
-class StiffnessUnknown(SizingError):
-    """A pipe of which nobody states how stiff it is."""
-
-
-def lines(running: Running) -> Iterator[tuple[LegEntry, Line, float, bool]]:
-    """Each leg behind the pump as a line, its velocity [m/s], and whether its wall is assumed."""
-    flow = running.flow_m3s
-    speeds = running.system.velocities_m_s(flow)[:, 0]
-    legs = running.system.route.legs
-    for at, (entry, leg) in enumerate(zip(running.legs, legs, strict=True)):
-        if entry.side == "suction" or leg.length_m <= 0:
-            continue
-        pipe = pipes.pipe(entry.series, entry.nominal)
-        modulus = modulus_pa(pipe.material)
-        if modulus is None:
-            raise StiffnessUnknown(
-                f"nobody states how stiff {pipe.label} is: its waves are not known"
-            )
-        outside = pipe.outside_diameter_m
-        wall = None if outside is None else (outside - pipe.inside_diameter_m) / 2
-        assumed = wall is None or wall <= 0 or entry.bore is not None
-        line = Line(
-            density_kg_m3=running.system.water.density_kg_m3,
-            bulk_modulus_pa=BULK_MODULUS_PA,
-            inside_diameter_m=leg.inside_diameter_m,
-            wall_m=leg.inside_diameter_m * _USUAL_WALL if assumed or wall is None else wall,
-            pipe_modulus_pa=modulus,
-            restraint_c1=_RESTRAINT,
-            length_m=leg.length_m,
-        )
-        yield entry, line, float(speeds[at]), assumed
-
-
-@dataclass(frozen=True)
-class LongLine:
-    """The pipe behind the pump as a line whose waves can be run.
-
-    ``of_legs`` is which legs of the job each of its legs stands for: one too short for a wave's
-    step goes with its neighbour. ``valve_m`` is what a valve at the end takes open, with the outlet
-    (assumed: 1.5 velocity heads).
+    By its motor's rating, or what the water takes up over a poor efficiency; of two poles where
+    nobody states its speed.
     """
-
-    legs: tuple[Leg, ...]
-    of_legs: tuple[tuple[int, ...], ...]
-    flow_m3s: float
-    beyond_m: float
-    vapour_m: float
-    valve_m: float
-    assumed_walls: tuple[str, ...]
-
-    @property
-    def travel_s(self) -> float:
-        """How long a wave takes from the pump to the end."""
-        return sum(leg.length_m / leg.wave_speed_m_s for leg in self.legs)
-
-    @property
-    def length_m(self) -> float:
-        """Of all legs."""
-        return sum(leg.length_m for leg in self.legs)
+    pump, facts = running.pump.pump, running.facts
+    shaft_w = pump.motor_power_w
+    if shaft_w is None:
+        density = running.system.water.density_kg_m3
+        shaft_w = hydraulic_power_w(running.flow_m3s, running.operating_head_m, density) / _POOR
+        shaft_w /= running.running
+    hz = facts.si("supply_frequency") if facts.asks("supply_frequency") else _USUAL_HZ
+    return halves_its_speed_s(max(shaft_w, 1.0), pump.speed_rpm or _TWO_POLES_RPM * hz)
 
 
-def long_line(running: Running) -> LongLine:
-    """The line of a job with its friction, fittings and devices as friction of its legs.
+def trip_of(running: Running, line: LongLine, stops_s: float | None = None) -> Transient:
+    """The pump loses its power and slows by its inertia; or it is stopped softly in a time.
 
-    Raises
-    ------
-    StiffnessUnknown
-    SizingError
-        There is no pipe behind the pump.
+    Its check valve holds. Standing still it lets through what the line draws on, against its own
+    resistance.
     """
-    system, route, flow = running.system, running.system.route, running.flow_m3s
-    pipe, fittings = system.losses_m(flow)
-    lost = (pipe + fittings + system.device_losses_m(flow))[:, 0].tolist()
-    found = list(lines(running))
-    if not found:
-        raise SizingError("the run has no pipe behind the pump yet")
-    numbers = [running.legs.index(entry) for entry, _, _, _ in found]
-    # a part without length has no place of its own: the last leg carries what it takes
-    behind = [at for at, entry in enumerate(running.legs) if entry.side != "suction"]
-    losses = [lost[at] for at in numbers]
-    losses[-1] += sum(lost[at] for at in behind if at not in numbers)
-    begins = min(route.start_level_m, route.legs[numbers[0]].end_elevation_m)
-    legs = []
-    for (_, line, speed, _), at, loss in zip(found, numbers, losses, strict=True):
-        leg = route.legs[at]
-        tops = ((top.share, top.elevation_m) for top in leg.tops)
-        bore, length = line.inside_diameter_m, line.length_m
-        head = speed**2 / (2 * GRAVITY_M_S2)
-        own = math.sqrt(4 * flow / (math.pi * speed)) if speed > 0 else bore  # all its pipes as one
-        legs.append(
-            Leg(
-                length_m=length,
-                inside_diameter_m=own,
-                wave_speed_m_s=line.wave_speed_m_s,
-                friction_factor=loss * own / (length * head) if head > 0 else 0.0,
-                ground=((0.0, begins), *tops, (1.0, leg.end_elevation_m)),
-            )
-        )
-        begins = leg.end_elevation_m
-    water, last = system.water, found[-1][2]
-    joined, of_legs = _joined(legs, numbers)
-    return LongLine(
-        legs=joined,
-        of_legs=of_legs,
-        flow_m3s=flow,
-        beyond_m=route.legs[-1].end_elevation_m + water.head_m(route.delivery_pressure_pa),
-        vapour_m=water.vapour_head_m - water.head_m(STANDARD_AIR_PA),
-        valve_m=max(_VALVE_K * last**2 / (2 * GRAVITY_M_S2), _LEAST_VALVE_M),
-        assumed_walls=tuple(entry.name or "a leg" for entry, _, _, assumed in found if assumed),
-    )
-
-
-def _joined(
-    legs: list[Leg], numbers: list[int]
-) -> tuple[tuple[Leg, ...], tuple[tuple[int, ...], ...]]:
-    """Legs with those too short for a step of their own in with the next, or the one before."""
-    least_s = _SHORT * sum(leg.length_m / leg.wave_speed_m_s for leg in legs)
-    made: list[Leg] = []
-    of: list[tuple[int, ...]] = []
-    waiting: tuple[Leg, tuple[int, ...]] | None = None
-    for leg, number in zip(legs, numbers, strict=True):
-        before, held = waiting or (None, ())
-        now, which = leg if before is None else _as_one(before, leg), (*held, number)
-        waiting = None
-        if now.length_m / now.wave_speed_m_s < least_s:
-            waiting = now, which
-        else:
-            made.append(now)
-            of.append(which)
-    if waiting is not None:  # the last: never the only one
-        made[-1], of[-1] = _as_one(made[-1], waiting[0]), (*of[-1], *waiting[1])
-    return tuple(made), tuple(of)
-
-
-def _as_one(first: Leg, then: Leg) -> Leg:
-    """Two legs as one of the longer one's bore: length, travel, ground and loss are kept."""
-    length = first.length_m + then.length_m
-    travel = first.length_m / first.wave_speed_m_s + then.length_m / then.wave_speed_m_s
-    longer = max(first, then, key=lambda one: one.length_m)
-    bore, share = longer.inside_diameter_m, first.length_m / length
-    loss = first.loss_m(_UNIT_M3S) + then.loss_m(_UNIT_M3S)
-    head = (_UNIT_M3S / longer.area_m2) ** 2 / (2 * GRAVITY_M_S2)
-    return Leg(
-        length_m=length,
-        inside_diameter_m=bore,
-        wave_speed_m_s=length / travel,
-        friction_factor=loss * bore / (length * head),
-        ground=(
-            *((share * at, height) for at, height in first.ground),
-            *((share + (1 - share) * at, height) for at, height in then.ground[1:]),
-        ),
-    )
-
-
-def trip_of(running: Running, line: LongLine, stops_s: float = STOPS_S) -> Transient:
-    """The pump loses its power: its speed falls evenly to nothing, its check valve holds.
-
-    Standing still it lets through what the line draws on, against its own resistance.
-    """
-    stops_s = min(stops_s, _SLOWEST * line.travel_s)
+    pump = _pump(running, line, line.beyond_m)
+    if stops_s is None:
+        half_s = min(slows_s(running), _SLOWEST / _STANDS * line.travel_s)
+        begins, lasts_s = replace(pump, inertia_s=half_s), _STANDS * half_s
+    else:
+        lasts_s = min(stops_s, _SLOWEST * line.travel_s)
+        begins = replace(pump, runs_down_s=lasts_s)
     return run_line(
         line.legs,
         flow_m3s=line.flow_m3s,
-        begins=replace(_pump(running, line, line.beyond_m), runs_down_s=stops_s),
+        begins=begins,
         beyond_m=line.beyond_m,
-        duration_s=stops_s + _PERIODS * 2 * line.travel_s,
+        duration_s=lasts_s + _PERIODS * 2 * line.travel_s + _swing_s(line),
         vapour_m=line.vapour_m,
-        least_reaches=_reaches(line, stops_s),
+        vessel=line.vessel,
+        air_valves=line.air_valves,
+        least_reaches=_reaches(line, lasts_s + _swing_s(line)),
         most_off=_MOST_OFF,
     )
+
+
+def _swing_s(line: LongLine) -> float:
+    """Time in which the water swings to and fro against a vessel's air; nothing without one.
+
+    As a rigid column against the air at its pressure: T = 2 pi sqrt(V sum(L / A) / (n g H)).
+    """
+    if line.vessel is None:
+        return 0.0
+    over_m = line.beyond_m - line.legs[0].ground[0][1] + line.vessel.air_m
+    moved = sum(leg.length_m / leg.area_m2 for leg in line.legs)
+    stiff = line.vessel.exponent * GRAVITY_M_S2 * max(over_m, 1.0)
+    swing_s = 2.0 * math.pi * math.sqrt(line.vessel.air_m3 * moved / stiff)
+    return min(swing_s, _SLOWEST * line.travel_s)
 
 
 def _pump(running: Running, line: LongLine, before_m: float) -> Runs:
@@ -262,9 +136,35 @@ def closing_of(running: Running, line: LongLine, valve: Valve) -> Transient:
         vapour_m=line.vapour_m,
         valve=valve,
         before_valve_m=before,
+        vessel=line.vessel,
+        air_valves=line.air_valves,
         least_reaches=_reaches(line, valve.closes_s),
         most_off=_MOST_OFF,
     )
+
+
+_LONGEST_CLOSURE_S, _HALVINGS = 120.0, 7
+
+
+def valve_may_close_in_s(
+    running: Running, line: LongLine, law: tuple[tuple[float, float, float], ...]
+) -> float | None:
+    """The time in which a valve may close: 0 where at once does, None where none tried would."""
+
+    def does(closes_s: float) -> bool:
+        found = closing_of(running, line, Valve(closes_s, law))
+        rated = against_rating(running, line, found)
+        return rated is None or rated.bears
+
+    if does(0.0):
+        return 0.0
+    if not does(_LONGEST_CLOSURE_S):
+        return None
+    low, high = 0.0, _LONGEST_CLOSURE_S
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        low, high = (low, middle) if does(middle) else (middle, high)
+    return high
 
 
 @dataclass(frozen=True)
@@ -321,17 +221,25 @@ def least_against_vacuum(running: Running, line: LongLine, found: Transient) -> 
     return least
 
 
-@alone("the surge when the pump trips")
+@alone("the surge in the line")
 def surge_checks(running: Running) -> Iterator[Check]:
-    """Whether a long line's column parts, or its pipe is passed, when the pump trips."""
+    """Whether a long line bears a pump that trips, and one with a quick valve its closing."""
+    closes_s = (
+        running.facts.optional("valve_closes") if running.facts.asks("valve_closes") else None
+    )
     if running.system.route.closed_loop or running.facts.asks("panels"):
         return  # a drive on panels slows down with the sun
     try:
         line = long_line(running)
     except SizingError:
         return
-    if line.length_m < running.rules.value("CHO-23"):
-        return
+    if line.length_m >= running.rules.value("CHO-23"):
+        yield _trip_check(running, line)
+    if closes_s is not None:
+        yield _closing_check(running, line, closes_s)
+
+
+def _trip_check(running: Running, line: LongLine) -> Check:
     found = trip_of(running, line)
     over = found.lowest_over_pipe_m
     place = int(over.argmin())
@@ -339,7 +247,7 @@ def surge_checks(running: Running) -> Iterator[Check]:
     parts, passes = found.separates is not None, rated is not None and not rated.bears
     times = least_against_vacuum(running, line, found)
     flat = times is not None and times < 1.0
-    yield Check(
+    return Check(
         "surge",
         "Surge when the pump trips",
         state(
@@ -366,8 +274,9 @@ def surge_checks(running: Running) -> Iterator[Check]:
                 if flat
                 else " The pipe bears {times} times that vacuum before it is pressed flat."
             )
-            + " By characteristics; the pump stops within {stops} (assumed)"
-            + (", and what follows on the parting is beyond them." if parts else "."),
+            + " By characteristics; the pump slows to half its speed in {slows}, by its inertia"
+            + (", and what follows on the parting is beyond them." if parts else ".")
+            + _fitted(line, found),
             fall=Measure(float((found.steady_m - found.lowest_m).max()), "length"),
             along=Measure(float(found.distance_m[place]), "length", 0),
             head=Measure(float(over[place]), "length"),
@@ -375,10 +284,62 @@ def surge_checks(running: Running) -> Iterator[Check]:
             times=f"{times or 0.0:.0f}",
             pipe=rated.label if rated else "",
             rating=Measure(rated.rating_pa if rated else 0.0, "pressure"),
-            stops=Measure(STOPS_S, "time"),
+            slows=Measure(slows_s(running), "time"),
+            valves=str(len(line.air_valves)),
+            air=Measure(found.most_air_m3 or 0.0, "volume"),
         ),
-        "Set an air valve at the high point, stop the pump slowly, or fit a vessel; check that the"
-        " pipe bears vacuum; have the surge of a long main worked out.",
+        "Set air valves at the high points or a surge vessel at the pump, and say so under Surge in"
+        " the run: they are worked out with it. A soft stop does not help when the power fails."
+        " Have the surge of a long main worked out by a specialist.",
+        about="site",
+    )
+
+
+def _fitted(line: LongLine, found: Transient) -> str:
+    """What stands against surge in the line."""
+    return (" Air valves at its high points: {valves}." if line.air_valves else "") + (
+        " The vessel's air grows to {air}: it must hold more than that."
+        if found.most_air_m3 is not None
+        else ""
+    )
+
+
+def _closing_check(running: Running, line: LongLine, closes_s: float) -> Check:
+    found = closing_of(running, line, Valve(closes_s, BALL))
+    rated = against_rating(running, line, found)
+    bears, parts = rated is None or rated.bears, found.separates is not None
+    needed_s = None if bears else valve_may_close_in_s(running, line, BALL)
+    weight = running.system.water.density_kg_m3 * GRAVITY_M_S2
+    return Check(
+        "surge_valve",
+        "Surge when a valve closes",
+        state(bears and not parts and rated is not None, bears and not parts),
+        message(
+            "Closed in {closes}, a ball valve at the far end brings {most} into the pipe"
+            + (
+                "; nobody states what the pipe bears."
+                if rated is None
+                else "; {pipe} bears {rating}."
+            )
+            + (" The wave that comes back parts the water column." if parts else "")
+            + (
+                ""
+                if bears
+                else " It may close in {needed} or more."
+                if needed_s is not None
+                else " No closing time up to two minutes is slow enough."
+            ),
+            closes=Measure(closes_s, "time"),
+            most=Measure(
+                rated.highest_pa if rated else weight * float(found.highest_over_pipe_m.max()),
+                "pressure",
+            ),
+            pipe=rated.label if rated else "",
+            rating=Measure(rated.rating_pa if rated else 0.0, "pressure"),
+            needed=Measure(needed_s or 0.0, "time"),
+        ),
+        "Take a valve that closes more slowly, a wider pipe or one of a higher rating, or fit a"
+        " surge vessel near the valve.",
         about="site",
     )
 

@@ -104,6 +104,46 @@ FROST = tuple(
         ("pipe_cover", "Cover over the pipe", "Where it is shallowest."),
     )
 )
+SURGE = (
+    Question(
+        key="air_valves",
+        label="Air valves",
+        stage="run",
+        default="none",
+        choices=(Choice("none", "none"), Choice("summits", "at every high point")),
+        group="Surge",
+    ),
+    Question(
+        key="vessel_air",
+        label="Air in a surge vessel",
+        stage="run",
+        dimension="volume",
+        metric_unit="l",
+        us_unit="gal",
+        low=1e-3,
+        high=100.0,
+        usual=(0.01, 5.0),
+        optional=True,
+        help="Behind the pump's check valve, as the pump runs. Left blank: no vessel.",
+        in_doubt=False,
+        group="Surge",
+    ),
+)
+QUICK_VALVE = Question(
+    key="valve_closes",
+    label="Fastest valve closes in",
+    stage="run",
+    dimension="time",
+    metric_unit="s",
+    us_unit="s",
+    low=0.0,
+    high=600.0,
+    usual=(0.5, 60.0),
+    optional=True,
+    help="A valve at the far end that stops the whole flow. Left blank: none does.",
+    in_doubt=False,
+    group="Surge",
+)
 USE_OF_DAY = "use_of_day"
 
 

@@ -12,7 +12,9 @@ from sizing.demand.method import FlowMethod
 from sizing.document.answers import Choice, List, Question
 from sizing.document.job import ListRow
 from sizing.kinds.asking import (
+    QUICK_VALVE,
     STATED,
+    SURGE,
     YES_NO,
     by_people,
     flow_from,
@@ -308,6 +310,8 @@ QUESTIONS = (
         shown_when=("control", ("switch",)),
         help="Left away: Proof says what it takes.",
     ),
+    *SURGE,
+    QUICK_VALVE,
     *supply(hours="1500 h", hours_source="a building that draws by day"),
 )
 FIXTURES = List(

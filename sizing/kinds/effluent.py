@@ -24,6 +24,7 @@ from sizing.hydraulics.device import Device
 from sizing.kinds.asking import (
     FROST,
     STATED,
+    SURGE,
     flow_from,
     leg,
     margin,
@@ -274,6 +275,7 @@ QUESTIONS = (
     *SHAPE_QUESTIONS,
     *level_questions(150, 400, "covers the lowest level of most effluent pumps"),
     *FROST,
+    *SURGE,
     *supply(hours="200 h", hours_source="a household's bed"),
     COME_QUESTION,
 )

@@ -20,7 +20,9 @@ from sizing.document.build_route import Ends
 from sizing.hydraulics.device import Device
 from sizing.kinds.asking import (
     FROST,
+    QUICK_VALVE,
     STATED,
+    SURGE,
     YES_NO,
     flow_from,
     leg,
@@ -252,6 +254,8 @@ QUESTIONS = (
         help="Copper and zinc harm them; nothing that sucks may reach them.",
     ),
     *FROST,
+    *SURGE,
+    QUICK_VALVE,
     *supply(
         hours="5000 h",
         hours_source="day and night in its season",

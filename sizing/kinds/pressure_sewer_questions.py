@@ -11,6 +11,7 @@ from sizing.document.answers import Choice, Facts, Question
 from sizing.kinds.asking import (
     FROST,
     STATED,
+    SURGE,
     by_people,
     flow_from,
     margin,
@@ -206,6 +207,7 @@ QUESTIONS = (
     *SHAPE_QUESTIONS,
     *level_questions(250, 600, "covers the lowest level of most grinder pumps"),
     *FROST,
+    *SURGE,
     *supply(hours="300 h", hours_source="a few dwellings"),
     COME_QUESTION,
 )

@@ -21,6 +21,7 @@ from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.kinds.asking import (
     FROST,
     STATED,
+    SURGE,
     YES_NO,
     by_people,
     flow_from,
@@ -223,6 +224,7 @@ QUESTIONS = (
     ),
     SPEED_QUESTION,
     *FROST,
+    *SURGE,
     *supply(hours="200 h", hours_source="a building's drains"),
     COME_QUESTION,
 )

@@ -20,6 +20,7 @@ from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.kinds.asking import (
     FROST,
     STATED,
+    SURGE,
     flow_from,
     leg,
     margin,
@@ -224,6 +225,7 @@ QUESTIONS = (
     margin("1.5 ×", "rule SMP-05: 1.25 to 2 in use", 5.0, rule="SMP-05", usual_rule="SMP-05"),
     *level_questions(150, 400, "covers the lowest level of most sump pumps"),
     *FROST,
+    *SURGE,
     *supply(hours="200 h", hours_source="a wet cellar"),
     COME_QUESTION,
 )

@@ -19,7 +19,9 @@ from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.kinds.asking import (
     FROST,
+    QUICK_VALVE,
     STATED,
+    SURGE,
     flow_from,
     leg,
     margin,
@@ -173,6 +175,8 @@ QUESTIONS = (
         ),
     ),
     *FROST,
+    *SURGE,
+    QUICK_VALVE,
     *supply(hours="150 h", hours_source="a tank filled now and then"),
 )
 

@@ -11,7 +11,9 @@ from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.job import ListRow
 from sizing.kinds.asking import (
     FROST,
+    QUICK_VALVE,
     STATED,
+    SURGE,
     flow_from,
     margin,
     stated_flow,
@@ -319,6 +321,8 @@ QUESTIONS = (
         help="By an analysis: it decides what the pump may be made of.",
     ),
     *FROST,
+    *SURGE,
+    QUICK_VALVE,
     *supply(hours="700 h", hours_source="a house and a garden"),
 )
 STOCK = List(

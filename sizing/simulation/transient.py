@@ -2,9 +2,11 @@
 
 dH/dt + a2/(g A) dQ/dx = 0, dQ/dt + g A dH/dx + f Q|Q|/(2 D A) = 0 along dx/dt = +-a, Courant
 number 1: every leg gets a whole number of reaches and its wave speed moves by what that takes
-(Wylie and Streeter, Fluid Transients in Systems, chapter 3). At a joint head and flow are one. The
-end is a fixed head, a valve before it of area times coefficient by time, and the beginning a fixed
-level, a pump that runs on, or one whose flow dies away behind a check valve.
+(Wylie and Streeter, Fluid Transients in Systems, chapter 3). At a joint head and flow are one; an
+air valve there lets air in at the pipe's height and out again before the water meets. The end is a
+fixed head, a valve before it of area times coefficient by time, and the beginning a fixed level, a
+pump that runs on or down, or one whose flow dies away, behind a check valve, with or without a
+vessel of air beside it.
 
 Nothing is limited at vapour pressure: from where the column parts on it is beyond this.
 """
@@ -13,16 +15,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import brentq
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
 from sizing.hydraulics.friction import Array
 
 _MOST_REACHES = 6000
+_Boundary = Callable[[float, float], tuple[float, float]]  # characteristic and time: head and flow
 
 
 @dataclass(frozen=True)
@@ -56,9 +60,10 @@ class Leg:
 class Runs:
     """A pump over a level: H = level + n2 a - b Q2, behind a check valve.
 
-    Its speed n is 1, or from the start on falls evenly to nothing within ``runs_down_s``: standing
-    still it lets water through that the line draws, for what b takes. A level that holds by itself
-    has neither head nor curve.
+    Its speed n is 1; or from the start on it falls evenly to nothing within ``runs_down_s`` (a soft
+    stop), or as 1 / (1 + t / ``inertia_s``) by its own inertia. Standing still it lets water
+    through that the line draws, for what b takes. A level that holds by itself has neither head nor
+    curve.
     """
 
     level_m: float
@@ -66,13 +71,24 @@ class Runs:
     curve_b_s2_m5: float = 0.0
     checked: bool = False
     runs_down_s: float | None = None
+    inertia_s: float | None = None
+
+    def speed(self, time_s: float) -> float:
+        """Share of its speed that is left at a time."""
+        if self.runs_down_s is not None:
+            return 1.0 - time_s / self.runs_down_s if time_s < self.runs_down_s else 0.0
+        return 1.0 if self.inertia_s is None else 1.0 / (1.0 + time_s / self.inertia_s)
 
     def head_at_rest_m(self, time_s: float) -> float:
         """What it makes without flow at a time."""
-        if self.runs_down_s is None:
-            return self.shutoff_head_m
-        left = 1.0 - time_s / self.runs_down_s if time_s < self.runs_down_s else 0.0
-        return self.shutoff_head_m * left**2
+        return self.shutoff_head_m * self.speed(time_s) ** 2
+
+    def flow_m3s(self, head_m: float, time_s: float) -> float:
+        """What it moves against a head."""
+        spare = self.level_m + self.head_at_rest_m(time_s) - head_m
+        if self.checked and spare <= 0:
+            return 0.0
+        return math.copysign(math.sqrt(abs(spare) / self.curve_b_s2_m5), spare)
 
 
 @dataclass(frozen=True)
@@ -90,6 +106,22 @@ class Trips:
             return 0.0
         times, shares = zip(*self.rows)
         return float(np.interp(time_s, times, shares))
+
+
+@dataclass(frozen=True)
+class Vessel:
+    """A vessel at the beginning, behind the check valve: its air as the line runs [m3].
+
+    The air follows p V^n = const (n = 1.2, between slow and sudden; Wylie and Streeter), ``air_m``
+    is the air's pressure outside as a head. Nothing throttles its mouth.
+    """
+
+    air_m3: float
+    air_m: float
+    exponent: float = 1.2
+
+    def __post_init__(self) -> None:
+        check_range("air in the vessel", self.air_m3, 1e-6, 1e3, "m3")
 
 
 @dataclass(frozen=True)
@@ -129,6 +161,8 @@ class Transient:
     lowest_m: Array
     ends: tuple[int, ...]  # index of each leg's last place
     separates: tuple[float, float] | None
+    least_air_m3: float | None = None  # of a vessel, and the most it comes to
+    most_air_m3: float | None = None
 
     @property
     def lowest_over_pipe_m(self) -> Array:
@@ -173,6 +207,8 @@ def run_line(
     valve: Valve | None = None,
     before_valve_m: float | None = None,
     start_m: float | None = None,
+    vessel: Vessel | None = None,
+    air_valves: Sequence[int] = (),
     least_reaches: int = 40,
     most_off: float = 0.05,
     halved: bool = False,
@@ -185,6 +221,8 @@ def run_line(
     vapour_m : head over the axis at which water boils (minus).
     before_valve_m, start_m : steady head before the valve, or at the beginning; one of them where
         there is a valve. Without one the line ends at ``beyond_m``.
+    vessel : beside the beginning, which then has a curve or a flow of its own.
+    air_valves : numbers of the legs at whose ends one sits, the last leg's left out.
     least_reaches, most_off : the grid; ``halved``: its time step once more.
 
     Raises
@@ -200,7 +238,14 @@ def run_line(
     if first_m is None:
         first_m = (beyond_m if before_valve_m is None else before_valve_m) + sum(losses)
     grid = _Grid(legs, counts, step, first_m, losses)
-    return _march(grid, flow_m3s, begins, beyond_m, valve, duration_s, vapour_m)
+    beside = None if vessel is None else _Beside(vessel, begins, grid, flow_m3s)
+    first = beside or _beginning(begins, flow_m3s, grid.b[0])
+    last = _end(beyond_m, valve, flow_m3s, float(grid.steady_m[-1]) - beyond_m, grid.b[-1])
+    valves = _AirValves(grid, sorted(one for one in air_valves if one < len(legs) - 1))
+    found = _march(grid, flow_m3s, first, last, valves, duration_s, vapour_m)
+    if beside is None:
+        return found
+    return replace(found, least_air_m3=beside.least_m3, most_air_m3=beside.most_m3)
 
 
 class _Grid:
@@ -241,19 +286,41 @@ class _Grid:
         self.left, self.right = ends[:-1], ends[:-1] + 1
 
 
+class _AirValves:
+    """Joints at which air comes in where the head would fall under the pipe, and goes out again.
+
+    While there is air the head is the pipe's height; its volume is what both sides leave or bring.
+    """
+
+    def __init__(self, grid: _Grid, joints: Sequence[int]) -> None:
+        self.grid, self.air_m3 = grid, dict.fromkeys(joints, 0.0)
+
+    def let_in(self, head: Array, flow: Array, before: Array, after: Array) -> None:
+        """Set head and flows at the joints that air stands in, or comes into now."""
+        grid = self.grid
+        for joint, air in self.air_m3.items():
+            left, right = grid.left[joint], grid.right[joint]
+            level = grid.axis_m[left]
+            if air <= 0 and head[left] >= level:
+                continue
+            head[left] = head[right] = level
+            flow[left] = (before[joint] - level) / grid.b[left]
+            flow[right] = (level - after[joint]) / grid.b[right]
+            gained = grid.step_s * float(flow[right] - flow[left])
+            self.air_m3[joint] = max(air + gained, 0.0)
+
+
 def _march(
     grid: _Grid,
     flow_m3s: float,
-    begins: Runs | Trips,
-    beyond_m: float,
-    valve: Valve | None,
+    first: _Boundary,
+    last: _Boundary,
+    valves: _AirValves,
     duration_s: float,
     vapour_m: float,
 ) -> Transient:
     head, flow = grid.steady_m.copy(), np.full(len(grid.b), flow_m3s)
     highest, lowest, separates = head.copy(), head.copy(), None
-    first = _beginning(begins, flow_m3s, grid.b[0])
-    last = _end(beyond_m, valve, flow_m3s, float(head[-1]) - beyond_m, grid.b[-1])
     inner, left, right = grid.inner, grid.left, grid.right
     joint = 1 / grid.b[left] + 1 / grid.b[right]
     steps = math.ceil(duration_s / grid.step_s - 1e-9)
@@ -270,6 +337,7 @@ def _march(
             met = (before / grid.b[left] + after / grid.b[right]) / joint
             head[left] = head[right] = met
             flow[left] = flow[right] = (before - met) / grid.b[left]
+            valves.let_in(head, flow, before, after)
         head[0], flow[0] = first(float(minus[1]), time)
         head[-1], flow[-1] = last(float(plus[-2]), time)
         np.maximum(highest, head, out=highest)
@@ -289,9 +357,47 @@ def _march(
     )
 
 
-def _beginning(
-    begins: Runs | Trips, steady_m3s: float, b: float
-) -> Callable[[float, float], tuple[float, float]]:
+class _Beside:
+    """A vessel beside the beginning: what the pump does not bring comes out of its air's room."""
+
+    def __init__(
+        self, vessel: Vessel, begins: Runs | Trips, grid: _Grid, steady_m3s: float
+    ) -> None:
+        self.vessel, self.begins, self.steady_m3s = vessel, begins, steady_m3s
+        self.step_s, self.b, self.axis_m = grid.step_s, float(grid.b[0]), float(grid.axis_m[0])
+        self.air_m3 = self.least_m3 = self.most_m3 = vessel.air_m3
+        self.held = self._absolute(float(grid.steady_m[0])) * vessel.air_m3**vessel.exponent
+
+    def _absolute(self, head_m: float) -> float:
+        return max(head_m - self.axis_m + self.vessel.air_m, 1e-3)
+
+    def _air_at(self, head_m: float) -> float:
+        return float((self.held / self._absolute(head_m)) ** (1 / self.vessel.exponent))
+
+    def _brought(self, head_m: float, time_s: float) -> float:
+        if isinstance(self.begins, Trips):
+            return self.steady_m3s * self.begins.share(time_s)
+        return self.begins.flow_m3s(head_m, time_s)
+
+    def __call__(self, minus: float, time: float) -> tuple[float, float]:
+        """Head and flow of the line, from the characteristic that comes to it."""
+
+        def spare(head: float) -> float:
+            into = (self.air_m3 - self._air_at(head)) / self.step_s
+            return self._brought(head, time) - (head - minus) / self.b - into
+
+        low = self.axis_m - self.vessel.air_m + 1e-3
+        high = low + 1.0
+        while spare(high) > 0:
+            high += 2 * (high - low)
+        head = float(brentq(spare, low, high, xtol=1e-7)) if spare(low) > 0 else low
+        self.air_m3 = self._air_at(head)
+        self.least_m3 = min(self.least_m3, self.air_m3)
+        self.most_m3 = max(self.most_m3, self.air_m3)
+        return head, (head - minus) / self.b
+
+
+def _beginning(begins: Runs | Trips, steady_m3s: float, b: float) -> _Boundary:
     """Head and flow at the beginning from the characteristic that comes to it: H = C + B Q."""
 
     def trips(minus: float, time: float) -> tuple[float, float]:
@@ -315,7 +421,7 @@ def _beginning(
 
 def _end(
     beyond_m: float, valve: Valve | None, steady_m3s: float, drop_m: float, b: float
-) -> Callable[[float, float], tuple[float, float]]:
+) -> _Boundary:
     """Head and flow at the end from the characteristic that comes to it: H = C - B Q."""
     if valve is None:
         return lambda plus, time: (beyond_m, (plus - beyond_m) / b)

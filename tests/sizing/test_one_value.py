@@ -9,7 +9,6 @@ from sizing.analysis.handing_over import promise_of
 from sizing.analysis.surge import surge_of
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.pit import starts_at, storage_m3
-from sizing.checks.surge import STOPS_S
 from sizing.kinds.pit import PitKind, pit_plan
 from sizing.results.report import report
 from sizing.results.specification import specification
@@ -96,7 +95,7 @@ def test_the_surge(whole):
     check = told(whole, "surge")
     if check is None:
         return
-    asked = surge_of(known(whole), closes_s=60.0, stops_s=STOPS_S)
+    asked = surge_of(known(whole), closes_s=60.0)
     weight = whole.system.water.density_kg_m3 * 9.80665
     assert check.message.values["fall"].value_si == pytest.approx(asked.trip_fall_pa / weight)
     assert (check.state == "fail") >= asked.parts

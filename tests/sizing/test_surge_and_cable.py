@@ -9,7 +9,7 @@ from sizing.analysis.changed import NotYet, known
 from sizing.analysis.electrics import electrics
 from sizing.analysis.surge import LAWS, surge_of
 from sizing.base.errors import SizingError
-from sizing.checks.surge import modulus_pa
+from sizing.checks.long_line import modulus_pa
 from sizing.document.edit import edit
 from sizing.simulation.surge import Line
 from sizing.size import size

@@ -7,7 +7,7 @@ import pytest
 from sizing.analysis.changed import known
 from sizing.analysis.surge import surge_of
 from sizing.checks import surge
-from sizing.checks.surge import STOPS_S, collapse_pa, surge_checks
+from sizing.checks.surge import collapse_pa, surge_checks
 from sizing.results.verdict import reasons, state_of
 from sizing.size import size
 from tests.sizing.conftest import changed
@@ -32,7 +32,7 @@ def test_a_main_whose_column_parts_is_watched_and_its_point_lies_on_the_ridge(ca
 def test_sheet_and_dialog_run_the_same_waves(catalogue):
     found = size(JOBS[CABINS], catalogue)
     told = check(found, "surge").message.values
-    asked = surge_of(known(found), closes_s=60.0, stops_s=STOPS_S)
+    asked = surge_of(known(found), closes_s=60.0)
     weight = found.system.water.density_kg_m3 * 9.80665
     assert told["fall"].value_si == pytest.approx(asked.trip_fall_pa / weight)
     lowest = min(one.lowest_head_m for one in asked.profile)

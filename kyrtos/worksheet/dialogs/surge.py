@@ -10,7 +10,6 @@ from kyrtos.worksheet.typed import Typed, typed
 from sizing.analysis.surge import LAWS, SurgeOfJob, surge_of
 from sizing.base import units
 from sizing.base.units import System
-from sizing.checks.surge import STOPS_S
 from sizing.size import Sizing
 
 _CLOSES_S, _MOST_S = 5.0, 120.0
@@ -24,7 +23,9 @@ class SurgeView:
 
     laws: tuple[tuple[str, str, bool], ...]
     closes: Typed
+    usual_closing: str
     stops: Typed
+    slows: str
     state: str
     verdict: str
     chart: SurgeChart
@@ -36,15 +37,21 @@ class SurgeView:
 def surge_view(asked: Asked) -> SurgeView:
     """The line of the job, with the two times as typed."""
     system = asked.base.sizing.job.units
-    closes = typed(asked.given, "closes", "time", "s", _CLOSES_S, (0.0, _MOST_S), system)
-    stops = typed(asked.given, "stops", "time", "s", STOPS_S, (0.0, _MOST_S), system)
+    facts = asked.base.sizing.facts
+    told_s = facts.optional("valve_closes") if facts.asks("valve_closes") else None
+    usual_s = _CLOSES_S if told_s is None else told_s
+    closes = typed(asked.given, "closes", "time", "s", usual_s, (0.0, _MOST_S), system)
+    stops = typed(asked.given, "stops", "time", "s", 0.0, (0.0, _MOST_S), system)
     law = asked.given.get("law", "")
     law = law if law in LAWS else "ball"
-    found = surge_of(asked.base, closes_s=closes.si, stops_s=stops.si, law=law)
+    softly_s = stops.si if stops.text.strip() and not stops.problem else None
+    found = surge_of(asked.base, closes_s=closes.si, stops_s=softly_s, law=law)
     return SurgeView(
         laws=tuple((code, label, code == law) for code, (label, _) in LAWS.items()),
         closes=closes,
+        usual_closing=units.show(usual_s, "time", system),
         stops=stops,
+        slows=units.show(found.slows_s, "time", system),
         state=_WORDS[found.state],
         verdict=_verdict(found, system),
         chart=surge_chart(found, system),
@@ -79,12 +86,13 @@ def _verdict(found: SurgeOfJob, system: System) -> str:
     if found.vapour_reached:
         said.append(
             f"When the pump trips the water would part at {low.name}, and slam together again:"
-            " a specialist works that out; an air vessel, a flywheel or a softer stop cure it."
+            " a specialist works that out. Air valves at the high points and a surge vessel at the"
+            " pump are worked out with it: they stand under Surge in the run."
         )
     elif found.sucks:
         said.append(
             f"When the pump trips the pressure falls under the air's at {low.name}: joints suck in"
-            " air and dirt there. A slower stop, or an air valve."
+            " air and dirt there. Fit a surge vessel at the pump, or an air valve there."
         )
     if found.within_rating is False:
         needed = found.closure_needed_s
