@@ -74,9 +74,9 @@ def _ground(running: Running, index: int) -> Check:
         parts.append(
             " Air valves let it out."
             if valved
-            else " {speed} carries it away; {clears} does."
+            else " The water carries it on: {speed}, where {clears} is enough."
             if speed >= clears
-            else " {speed} does not carry it away: that takes {clears}. It chokes the flow there."
+            else " It stays and chokes the flow: {speed}, where carrying it on takes {clears}."
         )
     if dry:
         values["dry"] = Measure(dry, "length", 0)

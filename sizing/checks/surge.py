@@ -18,6 +18,7 @@ from sizing.simulation.transient import Runs, Transient, Valve, run_line
 
 OVAL = 2.0  # times the vacuum that a pipe should bear: none is quite round (assumed)
 A_LITTLE_M = 0.5  # under the air's pressure: no joint minds
+_NEAR_VAPOUR_M = 1.0  # over vapour: within what grid and steady friction leave open (assumed)
 # share of the closing time, of the area, coefficient: a quarter-turn ball valve as it is turned
 # evenly (usual figures, assumed)
 BALL = (
@@ -244,7 +245,9 @@ def _trip_check(running: Running, line: LongLine) -> Check:
     over = found.lowest_over_pipe_m
     place = int(over.argmin())
     rated = against_rating(running, line, found)
-    parts, passes = found.separates is not None, rated is not None and not rated.bears
+    parts = found.separates is not None
+    passes = rated is not None and not rated.bears
+    near = not parts and over[place] < line.vapour_m + _NEAR_VAPOUR_M
     times = least_against_vacuum(running, line, found)
     flat = times is not None and times < 1.0
     return Check(
@@ -255,13 +258,15 @@ def _trip_check(running: Running, line: LongLine) -> Check:
             and not passes
             and over[place] >= -A_LITTLE_M
             and (times is None or times >= OVAL),
-            not (parts or passes or flat),
+            not (parts or near or passes or flat),
         ),
         message(
             "The wave takes up to {fall}; {along} along the line {head} is left over the pipe"
             + (
                 ", under vapour pressure: the water column may part there, and closes with a blow."
                 if parts
+                else ", so near to vapour that the water column may part there."
+                if near
                 else ", under the air's pressure: joints may suck in air there."
                 if over[place] < -A_LITTLE_M
                 else ": the column holds."
@@ -284,7 +289,7 @@ def _trip_check(running: Running, line: LongLine) -> Check:
             times=f"{times or 0.0:.0f}",
             pipe=rated.label if rated else "",
             rating=Measure(rated.rating_pa if rated else 0.0, "pressure"),
-            slows=Measure(slows_s(running), "time"),
+            slows=Measure(slows_s(running), "time", 2),
             valves=str(len(line.air_valves)),
             air=Measure(found.most_air_m3 or 0.0, "volume"),
         ),

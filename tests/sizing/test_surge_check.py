@@ -2,11 +2,13 @@
 
 import dataclasses
 
+import numpy as np
 import pytest
 
 from sizing.analysis.changed import known
 from sizing.analysis.surge import surge_of
 from sizing.checks import surge
+from sizing.checks.ground import clearing_velocity_m_s, ground_checks
 from sizing.checks.surge import collapse_pa, surge_checks
 from sizing.results.verdict import reasons, state_of
 from sizing.size import size
@@ -139,3 +141,78 @@ def test_how_much_vacuum_a_pipe_should_bear(catalogue, monkeypatch, times, state
     )
     found = check(size(flat_ground, catalogue), "surge")
     assert found.state == state
+
+
+def test_air_valves_and_a_vessel_stated_are_worked_out_with_the_line(catalogue):
+    """What the remedy says is tried: less is taken away, and the verdict follows."""
+    job = JOBS[CABINS]
+    valves, vessel = ("answers.air_valves", "summits"), ("answers.vessel_air", "50 l")
+    found = [size(changed(job, *edits), catalogue) for edits in ((), (vessel,), (valves, vessel))]
+    told = [check(one, "surge") for one in found]
+    assert [one.state for one in told] == ["fail", "watch", "hold"]
+    assert [state_of(one) for one in found] == ["watch", "good", "good"]
+    least = [one.message.values["head"].value_si for one in told]
+    assert least == sorted(least)
+    assert "must hold more than that" in told[1].message.text("metric")
+    assert "Air valves at its high points" in told[2].message.text("metric")
+
+
+def test_a_line_so_near_to_vapour_counts_as_parted(catalogue):
+    found = size(changed(JOBS[CABINS], ("answers.air_valves", "summits")), catalogue)
+    told = check(found, "surge")
+    assert told.state == "fail"
+    assert "so near to vapour" in told.message.text("metric")
+
+
+@pytest.mark.parametrize(
+    ("rated", "closes", "state"),
+    [("16 bar", "1 s", "hold"), ("6 bar", "30 s", "fail"), ("9.9 bar", "1 s", "fail")],
+)
+def test_a_quick_valve_at_the_end_against_the_rating(catalogue, rated, closes, state):
+    job = JOBS["plant-nursery-well"]
+    edits = [(f"legs.{leg.id}.rated", rated) for leg in job.legs]
+    found = size(changed(job, *edits, ("answers.valve_closes", closes)), catalogue)
+    told = next(one for one in surge_checks(found.running) if one.code == "surge_valve")
+    assert told.state == state
+    if rated == "9.9 bar":  # a slower one does, and the sheet says how slow
+        needed = told.message.values["needed"].value_si
+        assert 1.0 < needed < 120.0
+        slower = changed(job, *edits, ("answers.valve_closes", f"{needed + 1:.0f} s"))
+        told = next(
+            one
+            for one in surge_checks(size(slower, catalogue).running)
+            if one.code == "surge_valve"
+        )
+        assert told.state == "hold"
+
+
+@pytest.mark.parametrize(
+    ("drop_m", "speed", "valves", "state"),
+    [
+        (0.0, 0.1, "none", "hold"),
+        (8.0, 9.0, "none", "watch"),
+        (8.0, 0.1, "none", "fail"),
+        (8.0, 0.1, "summits", "hold"),
+    ],
+)
+def test_air_at_a_high_point(catalogue, monkeypatch, drop_m, speed, valves, state):
+    """It stays where the water is too slow to carry it on, and no valve lets it out."""
+    job = changed(JOBS[CABINS], ("answers.air_valves", valves))
+    running = size(job, catalogue).running
+    route = running.system.route
+    ground = next(leg for leg in route.legs if leg.tops)
+    monkeypatch.setattr(
+        type(running.system), "velocities_m_s", lambda *_: np.full((len(route.legs), 1), speed)
+    )
+    if not drop_m:
+        flat = dataclasses.replace(ground, tops=ground.tops[:1])
+        legs = tuple(flat if leg is ground else leg for leg in route.legs)
+        system = dataclasses.replace(running.system, route=dataclasses.replace(route, legs=legs))
+        running = dataclasses.replace(running, system=system)
+    found = list(ground_checks(running))
+    assert [one.state for one in found] == [state]
+
+
+def test_the_velocity_that_carries_air_down_a_pipe():
+    """1.1 sqrt(g D) (0.56 sqrt(S) + 0.61): 150 mm falling one in four."""
+    assert clearing_velocity_m_s(0.15, 0.25) == pytest.approx(1.187, rel=1e-3)

@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.optimize import brentq
 
 from sizing.base.errors import SizingError
-from sizing.simulation.transient import Leg, Runs, Trips, Valve, reaches, run_line
+from sizing.pump.inertia import halves_its_speed_s
+from sizing.simulation.transient import Leg, Runs, Trips, Valve, Vessel, reaches, run_line
 
 G = 9.80665
 
@@ -151,3 +153,87 @@ def test_what_cannot_be_run_is_told():
         reaches([leg(10000.0), leg(0.01)], 40, 0.001)
     with pytest.raises(SizingError, match="must take some head"):
         closed([leg()], 1.0, beyond=60.0)
+
+
+def tripped(legs, *, inertia_s=0.01, flow=0.004, beyond=20.0, duration_s=40.0, **more):
+    """A pump over a level at 0 that trips; its curve goes through the steady point."""
+    head = beyond + sum(one.loss_m(flow) for one in legs)
+    pump = Runs(0.0, 1.4 * head, 0.4 * head / flow**2, checked=True, inertia_s=inertia_s)
+    return run_line(
+        legs,
+        flow_m3s=flow,
+        begins=pump,
+        beyond_m=beyond,
+        duration_s=duration_s,
+        vapour_m=-1e9,
+        **more,
+    )
+
+
+@pytest.mark.parametrize("air_m3", [0.05, 0.2, 1.0])
+def test_a_vessel_swings_as_a_rigid_column_against_its_air(air_m3):
+    """Without friction the water's motion goes into the work of the air: (p V^n = const)."""
+    line, flow, beyond, air_m = leg(), 0.004, 20.0, 10.3
+    found = tripped([line], flow=flow, vessel=Vessel(air_m3, air_m), least_reaches=60)
+    held = beyond + air_m
+
+    def left(volume):
+        done = held * air_m3 / 0.2 * (1 - (air_m3 / volume) ** 0.2)
+        moving = line.length_m * flow**2 / (2 * G * line.area_m2)
+        return held * (volume - air_m3) - done - moving
+
+    most = brentq(left, air_m3 * 1.0001, 100 * air_m3)
+    assert found.most_air_m3 == pytest.approx(most, rel=0.02)
+    assert found.lowest_m[0] == pytest.approx(held * (air_m3 / most) ** 1.2 - air_m, abs=0.3)
+
+
+def test_more_air_means_a_smaller_wave():
+    line = leg(friction=0.02)
+    lows = [
+        float((found.steady_m - found.lowest_m).max())
+        for found in (
+            tripped([line]),
+            *(tripped([line], vessel=Vessel(air, 10.3)) for air in (0.02, 0.1, 0.5)),
+        )
+    ]
+    assert lows == sorted(lows, reverse=True)
+
+
+def test_a_heavier_pump_takes_less_away():
+    line = leg(friction=0.02)
+    falls = [
+        float((found.steady_m - found.lowest_m)[0])
+        for found in (tripped([line], inertia_s=one, beyond=80.0) for one in (0.01, 0.3, 3.0))
+    ]
+    assert falls == sorted(falls, reverse=True)
+    assert falls[0] == pytest.approx(1000.0 * 0.004 / line.area_m2 / G, rel=0.15)
+
+
+def test_an_air_valve_holds_the_air_s_pressure_at_its_place():
+    over = [leg(300.0, friction=0.02, up_m=0.0, down_m=30.0), leg(300.0, friction=0.02, up_m=30.0)]
+    plain = tripped(over, beyond=35.0)
+    fitted = tripped(over, beyond=35.0, air_valves=[0])
+    top = plain.ends[0]
+    assert plain.lowest_over_pipe_m[top] < -5.0
+    assert fitted.lowest_over_pipe_m[top] == pytest.approx(0.0, abs=1e-9)
+    assert fitted.lowest_over_pipe_m.min() > plain.lowest_over_pipe_m.min()
+
+
+def test_an_air_valve_where_the_pressure_holds_does_nothing():
+    low = [leg(300.0, friction=0.02), leg(300.0, friction=0.02)]
+    plain, fitted = (tripped(low, flow=0.0004, beyond=60.0, air_valves=one) for one in ((), (0,)))
+    assert plain.lowest_over_pipe_m.min() > 0
+    assert np.array_equal(plain.lowest_m, fitted.lowest_m)
+    assert np.array_equal(plain.highest_m, fitted.highest_m)
+
+
+@pytest.mark.parametrize(
+    ("power_w", "speed_rpm", "half_s"),
+    [
+        (1000.0, 2900.0, 0.246),  # 1.78e-3 + 0.88e-3 kg m2 at 303.7 rad/s
+        (10_000.0, 2900.0, 0.396),
+        (10_000.0, 1450.0, 0.442),
+    ],
+)
+def test_how_fast_a_pump_slows(power_w, speed_rpm, half_s):
+    assert halves_its_speed_s(power_w, speed_rpm) == pytest.approx(half_s, rel=0.01)

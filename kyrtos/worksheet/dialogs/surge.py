@@ -51,7 +51,7 @@ def surge_view(asked: Asked) -> SurgeView:
         closes=closes,
         usual_closing=units.show(usual_s, "time", system),
         stops=stops,
-        slows=units.show(found.slows_s, "time", system),
+        slows=units.show(found.slows_s, "time", system, 2),
         state=_WORDS[found.state],
         verdict=_verdict(found, system),
         chart=surge_chart(found, system),
