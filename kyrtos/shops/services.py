@@ -15,18 +15,14 @@ from sizing.kinds.start import Terms
 from sizing.storage import basin_list
 from sizing.storage.basin_list import OnSale
 
-_HERTZ_US = 60.0
-_VOLTS_US = 115.0
-
 
 def terms_of(shop: Shop, system: System) -> Terms:
-    """What a new job of the shop begins with; in US units the US supply, unless it has another."""
-    us = system == "us"
+    """What a new job of the shop begins with; what it does not name is as usual in its region."""
     return Terms(
         system=system,
-        voltage_v=shop.voltage_v or (_VOLTS_US if us else None),
+        voltage_v=shop.voltage_v,
         phases=shop.phases,
-        frequency_hz=shop.frequency_hz or (_HERTZ_US if us else None),
+        frequency_hz=shop.frequency_hz,
         pipes=cast("dict[str, str]", shop.own_pipes),
         fittings=shop.own_fittings,
     )

@@ -190,7 +190,7 @@ def _shortest_run_working(found: PressureTank, volume_m3: float, flow_m3s: float
 def _by_drive(running: Running) -> Check:
     """The speed that holds the set-point while nobody draws, and the small vessel's air."""
     at_rest = set_point_pa(running)
-    most_m = running.curve.shut_off_head_m
+    most_m = max(running.curve.shut_off_head_m, 1e-6)  # a curve may begin at no head at all
     wanted_m = running.system.water.head_m(at_rest) - _before_pump_m(running, 0.0)
     speed = math.sqrt(max(wanted_m, 0.0) / most_m)
     slowest = running.pump.pump.slowest_speed

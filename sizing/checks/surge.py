@@ -261,7 +261,7 @@ def _trip_check(running: Running, line: LongLine) -> Check:
             not (parts or near or passes or flat),
         ),
         message(
-            "The wave takes up to {fall}; {along} along the line {head} is left over the pipe"
+            "The head falls by up to {fall}; {along} along the line {head} is left over the pipe"
             + (
                 ", under vapour pressure: the water column may part there, and closes with a blow."
                 if parts

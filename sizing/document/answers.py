@@ -47,7 +47,6 @@ class Question:
     high: float = 1e9
     usual: tuple[float, float] | None = None
     default: str = ""
-    us_default: str = ""  # where US practice is another, for jobs that begin in US units
     source: str = ""
     help: str = ""
     choices: tuple[Choice, ...] = ()

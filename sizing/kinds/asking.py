@@ -82,6 +82,19 @@ def flow_from(
     )
 
 
+ALTITUDE = Question(
+    key="altitude",
+    label="Height over the sea",
+    stage="run",
+    dimension="length",
+    metric_unit="m",
+    us_unit="ft",
+    low=-400.0,
+    high=6000.0,
+    usual=(0, 2500),
+    default="300 m",
+    source="air is thinner higher up: suction and motors that air cools suffer",
+)
 FROST = tuple(
     Question(
         key=key,
@@ -172,7 +185,6 @@ def water_per_person() -> Question:
         high=1.0,
         usual=(0.08, 0.4),
         default="125 l",
-        us_default="75 gal",
         source="rule WEL-07; US practice by WEL-06: 284 l (75 gal)",
         shown_when=("people", ()),
         default_rule="WEL-07",

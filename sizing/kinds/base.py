@@ -275,7 +275,12 @@ class Kind(ABC):
         if not site.facts.asks("largest_solid"):
             return ()
         solid_m = self.solid_m(site.facts, site.rules)
-        return tuple(bore_check(site, solid_m, wanted=self.bore_rule)) if solid_m > 0 else ()
+        wanted = self.bore_rule_for(site)
+        return tuple(bore_check(site, solid_m, wanted=wanted)) if solid_m > 0 else ()
+
+    def bore_rule_for(self, site: Site) -> str:
+        """The rule on the least bore of its line here; '' for none."""
+        return self.bore_rule
 
     def solid_m(self, facts: Facts, rules: Rules) -> float:
         """The largest solid that has to pass [m]."""

@@ -12,6 +12,7 @@ from sizing.demand.method import FlowMethod
 from sizing.document.answers import Choice, List, Question
 from sizing.document.job import ListRow
 from sizing.kinds.asking import (
+    ALTITUDE,
     QUICK_VALVE,
     STATED,
     SURGE,
@@ -272,19 +273,7 @@ QUESTIONS = (
         ),
         shown_when=("supply_from", ("tank",)),
     ),
-    Question(
-        key="altitude",
-        label="Height over the sea",
-        stage="run",
-        dimension="length",
-        metric_unit="m",
-        us_unit="ft",
-        low=-400.0,
-        high=6000.0,
-        usual=(0, 2500),
-        default="300 m",
-        source="air is thinner higher up: suction suffers",
-    ),
+    ALTITUDE,
     Question(
         key="control",
         label="It is run by",

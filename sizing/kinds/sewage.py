@@ -92,12 +92,14 @@ METHODS = (
         "units, flush-tank school",
         partial(_by_units, "dfu_to_gpm_tank_low"),
         "Low confidence: practice differs, and a toilet's single flush alone may ask for more.",
+        suits=lambda facts: facts.choice("flush") != "valve",
     ),
     FlowMethod(
         "dfu_valve",
         "units, flush-valve school",
         partial(_by_units, "dfu_to_gpm_valve_high"),
         "Low confidence: the higher school.",
+        suits=lambda facts: facts.choice("flush") != "tank",
     ),
     FlowMethod("people", "people and a peak", by_people),
     STATED,
@@ -140,6 +142,18 @@ QUESTIONS = (
         usual=(4, 200),
         optional=True,
         help="Add them up by your code: a toilet 3 to 4, a basin 1, a shower 2, a urinal 2 to 4.",
+    ),
+    Question(
+        key="flush",
+        label="Toilets flush by",
+        stage="flow",
+        default="unknown",
+        choices=(
+            Choice("unknown", "not said: the higher of both counts"),
+            Choice("tank", "flush tanks"),
+            Choice("valve", "flush valves"),
+        ),
+        shown_when=("drainage_units", ()),
     ),
     Question(
         key="discharge_units",
@@ -323,6 +337,10 @@ class Sewage(PitKind):
 
     def checks(self, running: Running) -> Sequence[Check]:
         return [*super().checks(running), valves(running)]
+
+    def bore_rule_for(self, site: Site) -> str:
+        us = site.job.units == "us" and site.facts.choice("speed_limits") == "us"
+        return "" if us else self.bore_rule  # US codes ask for the solid's 2 in, and no more
 
     def site_checks(self, site: Site) -> Sequence[Check]:
         daily_m3 = self.day_of_people_m3(site.facts, site.rules)

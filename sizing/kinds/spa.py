@@ -20,6 +20,7 @@ from sizing.checks.spa import (
     too_strong_check,
     tub_priming_check,
 )
+from sizing.checks.suction import suction_check
 from sizing.checks.velocity import Speeds
 from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.openings import jets
@@ -28,6 +29,7 @@ from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
 from sizing.hydraulics.device import Device
 from sizing.kinds.asking import (
+    ALTITUDE,
     STATED,
     flow_from,
     head_m,
@@ -167,6 +169,7 @@ QUESTIONS = (
         is_level=True,
         in_doubt=False,
     ),
+    ALTITUDE,
     Question(
         "blower",
         "Blower",
@@ -286,6 +289,10 @@ class Spa(Kind):
             devices.append(Device("filter and heater", flow, head_m(facts, "filter_loss")))
         return Ends(closed_loop=True, devices=tuple(devices))
 
+    def suction_at(self, facts: Facts) -> tuple[float, float] | None:
+        over_m = facts.optional("pump_over_water")
+        return None if over_m is None else (over_m, facts.si("altitude"))
+
     def waters(self, facts: Facts) -> tuple[str, ...]:
         return ("chlorinated",)
 
@@ -305,8 +312,10 @@ class Spa(Kind):
         return Situation("chlorinated", "beside", "jets", 0.001)
 
     def checks(self, running: Running) -> Sequence[Check]:
+        suction = self.suction_at(running.facts)
         return [
             *pump_checks(running),
+            *(() if suction is None else (suction_check(running, *suction),)),
             jets_check(running),
             too_strong_check(running),
             *cover_flow_check(running),

@@ -1,4 +1,8 @@
-"""The sheet that a new job begins with: its kind's usual legs and facts, on the shop's terms."""
+"""The sheet that a new job begins with: its kind's usual legs and facts, on the shop's terms.
+
+What the practice of a region is stands in ``data/region_defaults.csv``; the units of a job tell its
+region (assumed: US units the USA, uk the United Kingdom, metric the countries of EN standards).
+"""
 
 from __future__ import annotations
 
@@ -7,7 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 
-from sizing.base import units
+from sizing.base import tables, units
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import System
 from sizing.document.answers import Question
@@ -60,6 +64,8 @@ def first_document(kind_code: str, terms: Terms, rules: Rules = SHIPPED) -> JobD
     answers: dict[str, Figure | str] = {}
     for question in found.questions:
         answer = _supply(question, terms, found)
+        if answer is None:
+            answer = _of_the_region(question, terms.system, found, rules)
         if answer is None and terms.system == "us":
             answer = _in_round_figures(question, rules)
         if answer is not None:
@@ -77,9 +83,40 @@ def _supply(question: Question, terms: Terms, kind: Kind) -> Figure | str | None
     if question.key == "phases" and terms.phases:
         return str(terms.phases)
     value = {"voltage": terms.voltage_v, "supply_frequency": terms.frequency_hz}.get(question.key)
-    if question.key == "voltage" and value is not None and kind.between_legs and value < _ONE_LEG_V:
+    return None if value is None else _volts(question, kind, value)
+
+
+def _volts(question: Question, kind: Kind, value: float) -> Figure:
+    if question.key == "voltage" and kind.between_legs and value < _ONE_LEG_V:
         value *= 2  # houses on 115 V have 230 V between their two legs, and such pumps run on it
-    return None if value is None else _assumed(value, question.unit("metric"))
+    return _assumed(value, question.unit("metric"))
+
+
+def region_defaults(system: System, kind_code: str) -> dict[str, str]:
+    """What the practice of a region answers to a kind's questions, by key."""
+    return {
+        row["question"]: row["answer"]
+        for row in tables.rows("region_defaults")
+        if row["units"] == system and kind_code in (row["kinds"].split() or [kind_code])
+    }
+
+
+def _of_the_region(
+    question: Question, system: System, kind: Kind, rules: Rules
+) -> Figure | str | None:
+    """What its region usually answers; None where it has no other, or the house has its own."""
+    usual = region_defaults(system, kind.code).get(question.key)
+    ids = [one for one in question.default_rule.split("+") if one]
+    if usual is None or any(rules.rule(one).overridden for one in ids):
+        return None
+    if question.choices:
+        return usual
+    figure = Figure.read(usual, question.dimension, "", "assumed")
+    if question.key == "voltage":
+        if question.default_by(rules).si("voltage") < _ONE_LEG_V:
+            return None  # it runs on a battery or on panels
+        return _volts(question, kind, figure.si("voltage"))
+    return figure
 
 
 def _assumed(value: float, unit: str, text: str = "") -> Figure:
@@ -92,8 +129,6 @@ def _in_round_figures(question: Question, rules: Rules) -> Figure | None:
     usual = question.default_by(rules)
     if usual is None or any(rules.rule(one).overridden for one in ids):
         return None
-    if question.us_default:
-        return Figure.read(question.us_default, question.dimension, "", "assumed")
     unit = units.unit(question.unit("us"), question.dimension)
     value = unit.from_si(usual.si(question.dimension))
     if unit.symbol not in _STEPS or (question.dimension == "size" and value >= 1.0):

@@ -18,6 +18,7 @@ from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.kinds.asking import (
+    ALTITUDE,
     FROST,
     QUICK_VALVE,
     STATED,
@@ -86,19 +87,7 @@ SUCTION_QUESTIONS = (
         help="Over the mouth of the suction pipe, at that lowest level.",
         is_level=True,
     ),
-    Question(
-        key="altitude",
-        label="Height over the sea",
-        stage="run",
-        dimension="length",
-        metric_unit="m",
-        us_unit="ft",
-        low=-400.0,
-        high=6000.0,
-        usual=(0, 2500),
-        default="300 m",
-        source="air is thinner higher up: suction suffers",
-    ),
+    ALTITUDE,
 )
 QUESTIONS = (
     Question(

@@ -4,14 +4,14 @@ import re
 
 import pytest
 
-from sizing.base import units
+from sizing.base import tables, units
 from sizing.base.reader import Reader, reading
 from sizing.base.rules import SHIPPED, Override, Rules
 from sizing.document.edit import edit, text_at
-from sizing.document.job import dump, load
+from sizing.document.job import Figure, dump, load
 from sizing.hydraulics.pipes import pipe
 from sizing.kinds import kind, kinds
-from sizing.kinds.start import Terms, first_document
+from sizing.kinds.start import Terms, first_document, region_defaults
 from sizing.size import size
 from tests.sizing.conftest import changed
 from tests.sizing.test_kinds import JOBS
@@ -19,10 +19,85 @@ from tests.sizing.test_kinds import JOBS
 US = Terms("us", voltage_v=115.0, phases=1, frequency_hz=60.0)
 
 
-def test_a_metric_job_begins_with_what_its_kind_has():
+def test_a_metric_job_begins_with_what_its_kind_and_its_region_have():
     for code in kinds():
         document = first_document(code, Terms())
-        assert (document.answers, document.legs) == ({}, kind(code).default_legs)
+        assert document.legs == kind(code).default_legs
+        assert document.answers == region_defaults("metric", code)
+
+
+# what a practitioner of the region would type, by hand
+_REGIONS = [
+    (
+        "us",
+        "well",
+        {"voltage": "230 V", "supply_frequency": "60 Hz", "volume_per_person": "75 gal"},
+    ),
+    (
+        "us",
+        "sewage",
+        {"voltage": "115 V", "volume_per_person": "70 gal", "speed_limits": "us", "flush": "tank"},
+    ),
+    ("us", "booster", {"voltage": "115 V", "outlet_limit": "us", "supply_frequency": "60 Hz"}),
+    ("us", "demand_delivery", {"voltage": None}),  # a van's battery has 12 V everywhere
+    ("metric", "sewage", {"voltage": None, "speed_limits": "en", "volume_per_person": None}),
+    ("metric", "booster", {"outlet_limit": "en", "supply_frequency": None}),
+    ("uk", "well", {"voltage": None, "volume_per_person": "150 l"}),
+    ("uk", "pressure_sewer", {"speed_limits": "en", "volume_per_person": "150 l"}),
+]
+
+
+@pytest.mark.parametrize(("system", "code", "answers"), _REGIONS)
+def test_a_new_job_has_the_defaults_of_its_region(system, code, answers):
+    """Without a word of the shop; None: as the kind has it, which is European."""
+    found = first_document(code, Terms(system)).answers
+    told = {key: getattr(found.get(key), "text", found.get(key)) for key in answers}
+    assert told == answers
+
+
+def test_every_default_of_a_region_is_asked_by_its_kinds_and_read():
+    for row in tables.rows("region_defaults"):
+        for code in row["kinds"].split() or kinds():
+            asked = {one.key: one for one in kind(code).questions}.get(row["question"])
+            if asked is None:
+                assert not row["kinds"], (code, row["question"])
+            elif asked.choices:
+                assert row["answer"] in {one.code for one in asked.choices}
+            else:
+                assert Figure.read(row["answer"], asked.dimension, "").agrees(asked.dimension)
+        assert row["source"]
+
+
+@pytest.mark.parametrize(
+    ("flush", "taken"),
+    [("unknown", "dfu_valve"), ("tank", "dfu_tank"), ("valve", "dfu_valve")],
+)
+def test_how_toilets_flush_says_which_school_of_units_counts(catalogue, flush, taken):
+    job = next(one for one in JOBS.values() if "drainage_units" in one.answers)
+    kept = {"drainage_units", "largest_solid", "toilets"}
+    plain = job.model_copy(
+        update={"answers": {key: one for key, one in job.answers.items() if key in kept}}
+    )
+    demand = size(changed(plain, ("answers.flush", flush)), catalogue).demand
+    by = {one.code: one.flow_m3s for one in demand.methods}
+    assert by["dfu_valve"] > by["dfu_tank"]
+    assert demand.inflow_m3s == by[taken]
+
+
+def test_a_us_sewage_line_needs_no_european_bore(catalogue):
+    job = next(one for one in JOBS.values() if one.kind == "sewage")
+    european = changed(job, ("answers.speed_limits", "en"))
+    plain = changed(job, ("answers.speed_limits", "us"))
+    rules = [
+        kind("sewage").bore_rule_for(size(one, catalogue).running)
+        for one in (
+            european,
+            plain,
+            european.model_copy(update={"units": "us"}),
+            plain.model_copy(update={"units": "us"}),
+        )
+    ]
+    assert rules == ["SEW-01", "SEW-01", "SEW-01", ""]
 
 
 @pytest.mark.parametrize("code", sorted(kinds()))
@@ -53,9 +128,9 @@ def test_us_defaults_are_round_and_near_the_metric_ones():
     for code in kinds():
         for question in kind(code).questions:
             answer = first_document(code, US).answers.get(question.key)
-            if question.us_default:
-                assert answer.text == question.us_default
-            elif question.default and answer is not None and question.key not in _SUPPLY:
+            if question.key in region_defaults("us", code):
+                continue
+            if question.default and answer is not None and question.key not in _SUPPLY:
                 usual = question.default_by(SHIPPED).si(question.dimension)
                 assert answer.si(question.dimension) == pytest.approx(usual, rel=0.17, abs=0.01)
 
