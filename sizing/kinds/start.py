@@ -113,7 +113,8 @@ def _of_the_region(
         return usual
     figure = Figure.read(usual, question.dimension, "", "assumed")
     if question.key == "voltage":
-        if question.default_by(rules).si("voltage") < _ONE_LEG_V:
+        own = question.default_by(rules)
+        if own is not None and own.si("voltage") < _ONE_LEG_V:
             return None  # it runs on a battery or on panels
         return _volts(question, kind, figure.si("voltage"))
     return figure
