@@ -114,8 +114,15 @@ def match_roughly(
 
 
 def _surest_first(kind: Kind, site: Site, wanted: Wanted, found: Match) -> Match:
-    """The match with the chance of the first of its fits, those that are sure enough first."""
-    if not found.fits:
+    """The match with the chance of the first of its fits, those that are sure enough first.
+
+    Where none fits, with that of the nearest, when it lacks a little flow: how near tells whether
+    measuring again is worth it.
+    """
+    near = found.nearest and next(
+        (one for one in found.near_misses if one.pump is found.nearest.pump), None
+    )
+    if not found.fits and (near is None or near.surplus >= 0):
         return found
     job, rules = site.job, site.rules
 
@@ -135,11 +142,17 @@ def _surest_first(kind: Kind, site: Site, wanted: Wanted, found: Match) -> Match
     )
     most = _MOST_CHANCES if wanted.served is None else _MOST_BY_THE_DAY
     first, rest = found.fits[:most], found.fits[most:]
+    if not first and near is not None:
+        first = (near,)
     _, _, met = met_by(wanted, drawn, [one.pump.curve for one in first])
     sure = [
         replace(one, chance=float(share), reasons=(*one.reasons, sure_of_it(float(share))))
         for one, share in zip(first, met.mean(axis=1), strict=True)
     ]
+    if found.nearest is not None:
+        misses = tuple(sure[0] if one is near else one for one in found.near_misses)
+        nearest = replace(found.nearest, chance=sure[0].chance)
+        return replace(found, near_misses=misses, nearest=nearest)
     least = rules.value("CHO-16")
     in_order = sorted(sure, key=lambda one: (one.chance or 0.0) < least)
     return replace(found, fits=(*in_order, *rest))

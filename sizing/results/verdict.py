@@ -275,7 +275,7 @@ def _nothing(sizing: Sizing) -> Message:
             gives=Measure(nearest.flow_m3s, "flow"),
             needed=Measure(sizing.demand.needed_m3s, "flow"),
         )
-        return joined(said, gives, between="")
+        return _with_chance(nearest, joined(said, gives, between=""))
     why = next(iter(nearest.reasons), message("it gives too little"))
     return joined(said, Message(" (" + why.template + ").", why.values), between="")
 

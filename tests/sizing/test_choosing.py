@@ -19,6 +19,7 @@ from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import arranged, at_speed, one_of
+from sizing.results.verdict import verdict
 from sizing.selection.cost import annuity_factor, break_even, cost
 from sizing.selection.near_miss import outlet_governs_by_m
 from sizing.size import size
@@ -500,3 +501,20 @@ def test_one_pump_alone_is_no_comparison(base, catalogue):
 )
 def test_noise_is_told_in_things_people_know(decibels, words):
     assert compare.noise_in_words(decibels) == words
+
+
+def test_where_nothing_fits_it_is_told_how_sure_the_nearest_is(catalogue):
+    """A hair short is a coin toss, not a pump: the chance says whether to measure again."""
+    job = JOBS["bookbinders-cellar"]
+    pump = size(job, catalogue).chosen.candidate.pump
+    only = Catalogue([pump])
+    flow = size(job, only).running.flow_m3s
+    short = changed(
+        job, ("answers.flow_from", "stated"), ("answers.stated_flow", f"{flow * 3600 * 1.01} m3/h")
+    )
+    found = size(changed(short, ("answers.margin", "1.0 ×")), only)
+    nearest = found.match.nearest
+    assert not found.match.fits
+    assert 0.0 < nearest.chance < 0.5
+    assert found.match.near_misses[0].chance == nearest.chance
+    assert "sure of its duty" in verdict(found).main.text("metric")
