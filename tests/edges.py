@@ -15,7 +15,7 @@ from sizing.document.job import JobDocument
 from sizing.kinds import kinds
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.curve import PumpCurve
-from sizing.scenarios import SCENARIOS
+from sizing.scenarios import all_scenarios
 from sizing.selection.pump_family import families
 
 DEMO = Path(__file__).parents[1] / "demo" / "jobs"
@@ -78,7 +78,7 @@ def job(draw: random.Random) -> JobDocument:
         bound = draw.choice((question.low, question.high))
         text = units.show(bound, question.dimension, held.units)
         held = edit(held, f"answers.{question.key}", text).job
-    kept = {code: {} for code in draw.sample(list(SCENARIOS), k=draw.randint(0, 8))}
+    kept = {code: {} for code in draw.sample(list(all_scenarios()), k=draw.randint(0, 8))}
     return held.model_copy(
         update={"scenarios": kept, "pump": draw.choice((None, *2 * ("edge-e0",)))}
     )

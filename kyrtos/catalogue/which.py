@@ -14,6 +14,7 @@ from kyrtos.accounts.terms import system_of
 from sizing.base import quantity, units
 from sizing.base.errors import SizingError
 from sizing.base.numbers import as_kept
+from sizing.kinds import kind_of_family
 from sizing.pump.catalogue_columns import families
 from sizing.selection import pump_family
 
@@ -119,7 +120,7 @@ def _leads_to(
     one: pump_family.Advice, asked: dict[str, str], request: ShopRequest
 ) -> tuple[str, int]:
     """The address of a new job with these facts, and how many pumps of the family there are."""
-    kind_code = pump_family.KIND_OF.get(one.family, "")
+    kind_code = kind_of_family(one.family)
     facts = {
         "kind": kind_code,
         "largest_solid": asked["solid"],

@@ -27,7 +27,8 @@ from kyrtos.shops import trouble
 from sizing.base.errors import SizingError
 from sizing.counter.replacement import replacement
 from sizing.document.edit import edit
-from sizing.selection.pump_family import KIND_OF, clues
+from sizing.kinds import kind_of_family
+from sizing.selection.pump_family import clues
 
 _MOST_SITES = 20
 
@@ -154,7 +155,7 @@ def size_it(request: ShopRequest) -> HttpResponse:
     asked = asking.read(
         {name: str(text) for name, text in request.POST.items()}, system, timezone.localdate()
     )
-    kind_code = KIND_OF.get(request.POST.get("for", ""), "sump")
+    kind_code = kind_of_family(request.POST.get("for", "")) or "sump"
     name = f"{asked.old.maker} {asked.old.model}".strip() or "the old pump"
     old_one = known.installed(shop, request.POST.get("pump", ""))
     made = jobs.create(

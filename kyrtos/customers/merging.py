@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from django.contrib.auth.models import AbstractBaseUser
-from django.db import transaction
+from django.db import models, transaction
 from django.db.models import QuerySet
 from django.dispatch import Signal
 
@@ -16,7 +16,7 @@ from kyrtos.customers.records import site_named
 from kyrtos.shops import merges
 from kyrtos.shops.merges import CannotMerge, CannotUndo
 from kyrtos.shops.models import Merge
-from kyrtos.shops.one_line import lines_of
+from kyrtos.shops.one_line import Lines, lines_of
 
 Record = TypeVar("Record", Customer, Site)
 
@@ -25,22 +25,10 @@ customers_merged = Signal()  # stays, goes
 sites_merged = Signal()  # stays, goes
 merge_undone = Signal()  # stays, goes: two records again
 
-_LINES = ("people", "phone", "mail", "address")
-_TEXTS = {"customer": ("notes",), "site": ("water", "notes")}
-# What has one value: of two different ones, one is chosen and the other becomes a line of notes.
-_SINGLE: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
-    "customer": (("Name", ("name",)), ("Figures in", ("units",))),
-    "site": (
-        ("Name", ("name",)),
-        ("Plus code", ("plus_code",)),
-        ("Coordinates", ("latitude", "longitude")),
-        ("Altitude [m]", ("altitude_m",)),
-        ("Frost goes down to [m]", ("frost_depth_m",)),
-        ("Supply voltage [V]", ("voltage_v",)),
-        ("Phases", ("phases",)),
-        ("Mains frequency [Hz]", ("frequency_hz",)),
-    ),
-}
+# What merging does by itself, field by field: whose it is, and what has a rule of its own below.
+_OF_ITSELF = ("id", "shop", "customer", "as_built")
+_PAIRS = {("latitude", "longitude"): "Coordinates"}  # chosen together or not at all
+_LABELS = {"units": "Figures in", "frequency_hz": "Mains frequency [Hz]"}
 _EMPTY = ("", None)
 
 
@@ -75,18 +63,56 @@ def _label(record: Customer | Site, name: str) -> str:
     return str(field.verbose_name).split(",")[0]
 
 
+def _editable(model: type[models.Model]) -> list[Any]:
+    return [
+        one
+        for one in model._meta.concrete_fields
+        if one.editable and one.name not in _OF_ITSELF and not getattr(one, "auto_now_add", False)
+    ]
+
+
+def lines_in(model: type[models.Model]) -> tuple[str, ...]:
+    """Fields with one entry to a line: of two records, all of both are kept."""
+    return tuple(one.name for one in _editable(model) if isinstance(one, Lines))
+
+
+def texts_in(model: type[models.Model]) -> tuple[str, ...]:
+    """Free texts: of two records, one after the other is kept."""
+    return tuple(
+        one.name
+        for one in _editable(model)
+        if isinstance(one, models.TextField) and not isinstance(one, Lines)
+    )
+
+
+def singles_in(model: type[models.Model]) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """Fields with one value, labelled: of two, one is chosen, the other is a line of notes."""
+    several = {*lines_in(model), *texts_in(model)}
+    names = [one.name for one in _editable(model) if one.name not in several]
+    found: list[tuple[str, tuple[str, ...]]] = []
+    for name in names:
+        pair = next((pair for pair in _PAIRS if name in pair), None)
+        if pair is None:
+            label = _LABELS.get(name) or str(model._meta.get_field(name).verbose_name)  # type: ignore[union-attr]
+            found.append((label[:1].upper() + label[1:], (name,)))
+        elif name == pair[0]:
+            found.append((_PAIRS[pair], pair))
+    return tuple(found)
+
+
 def compared(stays: Record, goes: Record) -> list[Compared]:
     """Every field in which two records differ, and what the one that stays will hold."""
     rows = []
-    for label, names in _SINGLE[kind_of(stays)]:
+    for label, names in singles_in(type(stays)):
         here, there = _said(_values(stays, names)), _said(_values(goes, names))
         if here != there:
             rows.append(Compared(names[0], label, here, there, here or there, bool(here and there)))
-    for name in (*_LINES, *_TEXTS[kind_of(stays)]):
+    for name in (*lines_in(type(stays)), *texts_in(type(stays))):
         here, there = getattr(stays, name), getattr(goes, name)
         if here.strip() != there.strip():
             label = _label(stays, name).capitalize()
-            rows.append(Compared(name, label, here, there, _together(name, here, there), False))
+            kept = _together(type(stays), name, here, there)
+            rows.append(Compared(name, label, here, there, kept, False))
     if isinstance(stays, Site) and isinstance(goes, Site) and goes.as_built != stays.as_built:
         texts = ["; ".join(f"{k}: {v}" for k, v in one.as_built.items()) for one in (stays, goes)]
         both = {**goes.as_built, **stays.as_built}
@@ -95,8 +121,8 @@ def compared(stays: Record, goes: Record) -> list[Compared]:
     return rows
 
 
-def _together(name: str, here: str, there: str) -> str:
-    if name in _LINES:
+def _together(model: type[models.Model], name: str, here: str, there: str) -> str:
+    if name in lines_in(model):
         return "\n".join(lines_of(f"{here}\n{there}"))
     if there.strip() in here:
         return here
@@ -115,7 +141,7 @@ def _fill(stays: Record, goes: Record, taken: frozenset[str]) -> None:
     """
     besides: list[str] = []
     also = [*stays.also, stays.known_as, goes.known_as, *goes.also]
-    for label, names in _SINGLE[kind_of(stays)]:
+    for label, names in singles_in(type(stays)):
         here, there = _values(stays, names), _values(goes, names)
         take = (names[0] in taken and _said(there)) or not _said(here)
         left, owner = (here, stays.name) if take else (there, goes.name)
@@ -129,10 +155,11 @@ def _fill(stays: Record, goes: Record, taken: frozenset[str]) -> None:
             if stays.as_built.get(kind, told) != told:
                 besides.append(f"Measured run ({kind}) of {goes.name}: {told}")
         stays.as_built = {**goes.as_built, **stays.as_built}
-    for name in (*_LINES, *_TEXTS[kind_of(stays)]):
-        setattr(stays, name, _together(name, getattr(stays, name), getattr(goes, name)))
+    for name in (*lines_in(type(stays)), *texts_in(type(stays))):
+        both = getattr(stays, name), getattr(goes, name)
+        setattr(stays, name, _together(type(stays), name, *both))
     stays.notes = "\n".join(filter(None, [stays.notes.strip(), *besides]))
-    for name in (*_LINES, *_TEXTS[kind_of(stays)]):
+    for name in (*lines_in(type(stays)), *texts_in(type(stays))):
         field: Any = stays._meta.get_field(name)
         if len(getattr(stays, name)) > field.max_length:
             label = _label(stays, name)

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
@@ -43,6 +43,9 @@ _HOURS = 6.0  # of the devices' own day
 @told_alone("this question")
 def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
     """One question put to the job; what it still lacks is told in its place."""
+    asked_for = dialogs().get(name)
+    if asked_for is None:
+        raise Http404
     job = views.find_job(request, job_id)
     sizing = services.size_document(job.shop, services.current(job))
     try:
@@ -56,7 +59,7 @@ def dialog(request: ShopRequest, job_id: UUID, name: str) -> HttpResponse:
             recordings.latest(job),
             str(job.pk),
         )
-        view = dialogs()[name].view(asked)
+        view = asked_for.view(asked)
     except SizingError as problem:
         text = str(problem)
         return render(request, "dialogs/notyet.html", {"problem": text[:1].upper() + text[1:]})

@@ -1,7 +1,6 @@
 from django.urls import path, re_path
 
 from kyrtos.worksheet import dialog_views, own_pump_views, views
-from kyrtos.worksheet.dialogs import dialogs
 
 urlpatterns = [
     path("", views.worksheet, name="worksheet"),
@@ -11,9 +10,9 @@ urlpatterns = [
     path("basin/", views.basin, name="take-basin"),
     re_path(r"^rows/(?P<action>add|remove)/$", views.rows, name="rows"),
     re_path(r"^(?P<direction>undo|redo)/$", views.step, name="step"),
-    re_path(rf"^dialogs/(?P<name>{'|'.join(dialogs())})/$", dialog_views.dialog, name="dialog"),
     path("dialogs/survey/", dialog_views.ground, name="ground"),
     path("dialogs/own-pump/", own_pump_views.ask, name="ask-own-pump"),
+    path("dialogs/<slug:name>/", dialog_views.dialog, name="dialog"),
     path("own-pump/", own_pump_views.take, name="own-pump"),
     path("weather/", dialog_views.take_weather, name="take-weather"),
     path("measured/", dialog_views.take_log, name="take-log"),

@@ -15,21 +15,6 @@ from sizing.pump.catalogue import EMPTY
 from sizing.size import Sizing, size
 
 _ROUNDS = 6
-# Length of each leg and the level it ends at [m], as on a usual site of each kind.
-_LEGS: dict[str, tuple[tuple[float, float], ...]] = {
-    "sump": ((3.0, 2.8), (18.0, 3.4)),
-    "sewage": ((2.4, 2.2), (30.0, 4.2)),
-    "effluent": ((2.2, 2.0), (60.0, 8.0)),
-    "pressure_sewer": ((3.0, 2.0), (150.0, 9.0)),
-    "well": ((38.0, -1.0), (60.0, 3.0)),
-    "solar_well": ((41.0, -1.0), (80.0, 6.0)),
-    "booster": ((4.0, 0.4), (24.0, 15.0), (12.0, 16.0)),
-    "transfer": ((4.0, 0.2), (14.0, 5.0)),
-    "pond": ((8.0, 1.6),),
-    "aquarium": ((2.6, 1.3),),
-    "spa": ((4.0, 0.0), (5.0, 0.0)),
-    "demand_delivery": ((0.8, -0.1), (4.5, 0.9)),
-}
 _FACTS = {
     "lists.fixtures.r1.count": "2",
     "lists.taps.r1.count": "1",
@@ -109,7 +94,7 @@ def _middle(question: Question) -> str:
 def _of_leg(job: JobDocument, entry: LegEntry, name: str) -> str:
     """A length or an end that goes with what is known of the leg."""
     index = job.legs.index(entry)
-    usual = _LEGS[job.kind]
+    usual = kind(job.kind).usual_legs
     length_m, end_m = usual[min(index, len(usual) - 1)]
     begin_m = usual[index - 1][1] if 0 < index < len(usual) else 0.0
     before = job.legs[index - 1].ends_at if index else None

@@ -8,7 +8,7 @@ from sizing.base import numbers
 from sizing.base.errors import EditError, SizingError
 from sizing.document.job import MOST_SCENARIOS, Figure, JobDocument
 from sizing.document.read_figure import read_figure
-from sizing.scenarios import SCENARIOS
+from sizing.scenarios import all_scenarios
 from sizing.scenarios.base import Scenario
 
 
@@ -23,7 +23,7 @@ class AskedWrong(SizingError):
 def scenario(code: str) -> Scenario:
     """The scenario with that code; raises :class:`EditError` where there is none."""
     try:
-        return SCENARIOS[code]
+        return all_scenarios()[code]
     except KeyError:
         raise EditError(f"no job is run through '{code[:40]}'") from None
 

@@ -283,6 +283,8 @@ class Aquarium(Kind):
             ("exit", 1),
         ),
     )
+    usual_legs = ((2.6, 1.3),)
+    sizes = ("filter", "aquarium")
     cautions = (
         (
             "Electricity over salt water: a drip loop on every cable, earth-fault protection, and"

@@ -8,7 +8,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 from sizing.base.message import Measure
 from sizing.base.rules import Rules
@@ -90,6 +90,21 @@ class FollowOn:
     answers: tuple[tuple[str, str | Measure], ...]  # question and what is answered
 
 
+# what every kind states for itself
+_STATED = (
+    "label",
+    "purpose",
+    "datum",
+    "questions",
+    "methods",
+    "hint",
+    "default_legs",
+    "usual_legs",
+    "sizes",
+    "cautions",
+)
+
+
 class Kind(ABC):
     """A kind of job. Subclasses are declarations with a few short methods.
 
@@ -106,6 +121,10 @@ class Kind(ABC):
     hint: ClassVar[MissingFact]
     margin_source: ClassVar[str] = "the only margin in the whole sizing"
     default_legs: ClassVar[tuple[LegEntry, ...]]
+    # length of each leg and the level it ends at [m], as on a usual site: drawn before the facts
+    usual_legs: ClassVar[tuple[tuple[float, float], ...]]
+    # families of pump that are sized in this kind of job
+    sizes: ClassVar[tuple[str, ...]]
     closed_loop: ClassVar[bool] = False
     # it runs its hours whatever it moves, instead of stopping when the water is moved
     by_the_clock: ClassVar[bool] = False
@@ -123,7 +142,25 @@ class Kind(ABC):
     # the wall of its pipes where nobody names one, by what they carry; '' for clean water
     liquid_wall: ClassVar[str] = ""
     between_legs: ClassVar[bool] = False  # its pumps run on two legs of a split supply
+    drains_people: ClassVar[bool] = False  # their water comes in as they use it, not the ground's
+    between_tanks: ClassVar[bool] = False  # it moves water from one tank into another
+    # a stated flow is what comes in: that of the pit, not of the pump or of many pits
+    stated_is_inflow: ClassVar[bool] = False
     cautions: ClassVar[tuple[str, ...]]
+
+    def __init_subclass__(cls, **named: Any) -> None:
+        """See that a declaration states all that has no default.
+
+        Raises
+        ------
+        TypeError
+            What is left out, by name.
+        """
+        super().__init_subclass__(**named)
+        if "code" in vars(cls):
+            lacking = [one for one in _STATED if not hasattr(cls, one)]
+            if lacking:
+                raise TypeError(f"the kind {cls.code!r} does not state: {', '.join(lacking)}")
 
     def demand(self, facts: Facts, rules: Rules, *, only_taken: bool = False) -> Demand:
         """The flow wanted, by every way there is; or (``only_taken``) by the one that is taken.

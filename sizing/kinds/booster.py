@@ -79,6 +79,8 @@ class Booster(Kind):
             ("elbow_90_glued", 6),
         ),
     )
+    usual_legs = ((4.0, 0.4), (24.0, 15.0), (12.0, 16.0))
+    sizes = ("booster",)
     cautions = (
         (
             "Drinking water: backflow protection towards the main, certified materials, flush and"

@@ -234,6 +234,8 @@ class DemandDelivery(Kind):
             series="pex_sdr9",
         ),
     )
+    usual_legs = ((0.8, -0.1), (4.5, 0.9))
+    sizes = ("diaphragm",)
     cautions = (
         (
             "Drinking water: certified hose and pump; disinfect tank and lines before use and after"

@@ -310,6 +310,8 @@ class Effluent(PitKind):
         ),
         leg("b", "line to the bed", "40 mm", ("elbow_90_glued", 2), wall="effluent"),
     )
+    usual_legs = ((2.2, 2.0), (60.0, 8.0))
+    sizes = ("effluent", "multistage_effluent")
     cautions = (
         (
             "A dosing tank is a confined space: gas that poisons or explodes stands in it. Nobody"

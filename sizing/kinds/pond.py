@@ -291,6 +291,8 @@ class Pond(Kind):
             series="pond_tubing_metric",
         ),
     )
+    usual_legs = ((8.0, 1.6),)
+    sizes = ("fountain", "pond", "skimmer")
     cautions = (
         (
             "Electricity in water where people wade kills: unplug everything in the pond before a"

@@ -66,6 +66,9 @@ class PressureSewer(PitKind):
         ),
         leg("b", "main", "63 mm", ("elbow_45_std", 2), series="pe100_sdr11", wall="sewage"),
     )
+    usual_legs = ((3.0, 2.0), (150.0, 9.0))
+    sizes = ("grinder",)
+    drains_people = True
     cautions = (
         (
             "A grinder's blades cut with the power on or off: isolate and lock off before any hand"

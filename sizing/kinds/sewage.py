@@ -271,6 +271,10 @@ class Sewage(PitKind):
         ),
         leg("b", "run to the sewer", "63 mm", ("elbow_90_glued", 2), ("exit", 1), wall="sewage"),
     )
+    usual_legs = ((2.4, 2.2), (30.0, 4.2))
+    sizes = ("sewage",)
+    drains_people = True
+    stated_is_inflow = True
     cautions = (
         (
             "A sewage pit is a confined space: gas that poisons or explodes stands in it. Nobody"

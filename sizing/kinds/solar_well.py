@@ -225,6 +225,8 @@ class SolarWell(Kind):
             series="pe100_sdr11",
         ),
     )
+    usual_legs = ((41.0, -1.0), (80.0, 6.0))
+    sizes = ("solar",)
     cautions = (
         (
             "Panels in daylight are live and cannot be switched off: cover them or part the string"

@@ -242,6 +242,8 @@ class Spa(Kind):
         ),
         leg("b", "return", "50 mm", ("union", 1), ("elbow_90_glued", 4), ("tee_run_threaded", 2)),
     )
+    usual_legs = ((4.0, 0.0), (5.0, 0.0))
+    sizes = ("spa",)
     cautions = (
         (
             "Suction can hold hair, hands and bodies under water: listed covers in sound order, two"

@@ -252,6 +252,9 @@ class Sump(PitKind):
         ),
         leg("b", "yard run", "50 mm", ("elbow_90_glued", 2), ("exit", 1)),
     )
+    usual_legs = ((3.0, 2.8), (18.0, 3.4))
+    sizes = ("sump",)
+    stated_is_inflow = True
     cautions = (
         (
             "Electricity and water: isolate and lock off before touching the pump; earth-fault"

@@ -191,6 +191,9 @@ class Transfer(Kind):
             ("exit", 1),
         ),
     )
+    usual_legs = ((4.0, 0.2), (14.0, 5.0))
+    sizes = ("jet", "transfer")
+    between_tanks = True
     cautions = (
         (
             "Electricity and water: isolate and lock off before touching the pump; earth-fault"

@@ -61,6 +61,8 @@ class Well(Kind):
             series="pe100_sdr11",
         ),
     )
+    usual_legs = ((38.0, -1.0), (60.0, 3.0))
+    sizes = ("well",)
     cautions = (
         (
             "Drinking water: certified materials, a sealed well head, backflow protection;"

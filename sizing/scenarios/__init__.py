@@ -1,29 +1,34 @@
-"""What jobs can be run through: a day, a storm, a cut, a year."""
+"""What jobs can be run through: a day, a storm, a cut, a year.
+
+A new file with ``SCENARIOS`` in it is found by itself.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from types import MappingProxyType
+from functools import lru_cache
 
 from sizing.base.errors import SizingError
 from sizing.base.failure import failure_of
+from sizing.base.found_in import found_in
 from sizing.base.message import Message, message
 from sizing.checks.base import Check, Running, alone
 from sizing.document.job import Figure
 from sizing.kinds.base import Kind
-from sizing.scenarios import cuts, mains, pit_day, pressure_day, solar_year, tanks
 from sizing.scenarios.base import Scenario
 
-_MODULES = (pit_day, cuts, mains, tanks, pressure_day, solar_year)
-SCENARIOS: Mapping[str, Scenario] = MappingProxyType(
-    {one.code: one for module in _MODULES for one in module.SCENARIOS}
-)
+
+@lru_cache
+def all_scenarios() -> Mapping[str, Scenario]:
+    """Every scenario by its code, those to begin with first (``rank``)."""
+    found = [one for group in found_in(__name__, __path__, "SCENARIOS") for one in group]
+    return {one.code: one for one in sorted(found, key=lambda one: one.rank)}
 
 
 def scenarios(kind: Kind, running: Running) -> tuple[Scenario, ...]:
     """Those that make sense for a job, the one to begin with first."""
-    return tuple(one for one in SCENARIOS.values() if one.applies(kind, running))
+    return tuple(one for one in all_scenarios().values() if one.applies(kind, running))
 
 
 def run_check(scenario: Scenario, running: Running, given: Mapping[str, Figure]) -> Check:
@@ -53,9 +58,9 @@ def _not_run(scenario: Scenario, said: Message, remedy: str) -> Check:
 def kept(kind: Kind, running: Running) -> tuple[tuple[Scenario, Mapping[str, Figure]], ...]:
     """What stands on a job and suits it, with its figures, in the order it was put there."""
     asked = [
-        (SCENARIOS[code], given)
+        (all_scenarios()[code], given)
         for code, given in running.job.scenarios.items()
-        if code in SCENARIOS
+        if code in all_scenarios()
     ]
     return tuple((one, given) for one, given in asked if one.applies(kind, running))
 

@@ -128,6 +128,7 @@ class Scenario:
     applies: Callable[[Kind, Running], bool]
     run: Callable[[Running, Answers], Ran]
     asks: tuple[Question, ...] = ()
+    rank: int = 50  # those to begin with have a lower one
 
     def answers(self, given: Mapping[str, Figure]) -> Answers:
         """Its figures as given, with the defaults behind them."""

@@ -215,6 +215,7 @@ SCENARIOS = (
         _in_a_pit,
         _battery,
         BATTERY,
+        rank=20,
     ),
     Scenario(
         "runs_back",
@@ -223,5 +224,6 @@ SCENARIOS = (
         _over_a_sump,
         _runs_back,
         (factor("depth", "Depth that runs back, times", 10.0),),
+        rank=20,
     ),
 )

@@ -211,7 +211,7 @@ def _many(kind: Kind, running: Running) -> bool:
 
 
 def _of_sewage(kind: Kind, running: Running) -> bool:
-    return isinstance(kind, PitKind) and kind.code in ("sewage", "pressure_sewer")
+    return isinstance(kind, PitKind) and kind.drains_people
 
 
 DAY = "each house's pit stands anywhere at first and takes its own share of water, drawn by lot"
@@ -222,6 +222,7 @@ SCENARIOS = (
         f"{DAY}; the hours of a household; the same day each time",
         _many,
         _all_pumps,
+        rank=30,
     ),
     Scenario(
         "after_cut",
@@ -230,6 +231,7 @@ SCENARIOS = (
         _many,
         _after_a_cut,
         (replace(OUT, default="4 h"),),
+        rank=30,
     ),
     Scenario(
         "age",
@@ -238,5 +240,6 @@ SCENARIOS = (
         " household, four days alike, the last two judged",
         _of_sewage,
         _age,
+        rank=30,
     ),
 )

@@ -304,7 +304,7 @@ def _in_a_pit(kind: Kind, running: Running) -> bool:
 
 def _of_people(kind: Kind, running: Running) -> bool:
     """Where people's water comes in as they use it, not the ground's."""
-    return isinstance(kind, PitKind) and kind.code in ("sewage", "pressure_sewer")
+    return isinstance(kind, PitKind) and kind.drains_people
 
 
 def _of_the_ground(kind: Kind, running: Running) -> bool:
@@ -320,7 +320,7 @@ def _scenario(
     applies: Callable[[Kind, Running], bool] = _in_a_pit,
     asks: tuple[Question, ...] = (TIMES,),
 ) -> Scenario:
-    return Scenario(code, label, assumed, applies, run, asks)
+    return Scenario(code, label, assumed, applies, run, asks, rank=10)
 
 
 SCENARIOS = (

@@ -194,6 +194,7 @@ SCENARIOS = (
         _has_sun_and_tank,
         _year,
         (PANELS, NEED, YIELD),
+        rank=60,
     ),
     Scenario(
         "dry_august",
@@ -207,5 +208,6 @@ SCENARIOS = (
             replace(YIELD, label="The well gives then, times", default="0.5 ×"),
             PANELS,
         ),
+        rank=60,
     ),
 )

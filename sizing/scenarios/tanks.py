@@ -233,7 +233,7 @@ def _of_dosing(run: DosingRun) -> Outcome:
 
 
 def _between_tanks(kind: Kind, running: Running) -> bool:
-    return kind.code == "transfer"
+    return kind.between_tanks
 
 
 def _doses(kind: Kind, running: Running) -> bool:
@@ -250,6 +250,7 @@ SCENARIOS = (
         _between_tanks,
         _two_tanks,
         TANKS,
+        rank=40,
     ),
     Scenario(
         "timed",
@@ -259,5 +260,6 @@ SCENARIOS = (
         _doses,
         _dosing,
         (factor("times", "With the day's effluent, times"),),
+        rank=40,
     ),
 )

@@ -248,28 +248,6 @@ def ruled_out_by(
     return tuple(found)
 
 
-# The kind of job in which a family is sized; what only circulates is sized in none.
-KIND_OF = {
-    "sump": "sump",
-    "effluent": "effluent",
-    "sewage": "sewage",
-    "grinder": "pressure_sewer",
-    "multistage_effluent": "effluent",
-    "well": "well",
-    "jet": "transfer",
-    "booster": "booster",
-    "transfer": "transfer",
-    "fountain": "pond",
-    "pond": "pond",
-    "skimmer": "pond",
-    "filter": "aquarium",
-    "aquarium": "aquarium",
-    "spa": "spa",
-    "diaphragm": "demand_delivery",
-    "solar": "solar_well",
-}
-
-
 @lru_cache
 def clues() -> tuple[Clue, ...]:
     """The questions about an old pump."""

@@ -21,7 +21,7 @@ from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import PumpCurve
 from sizing.results.report import report
 from sizing.results.verdict import verdict
-from sizing.scenarios import SCENARIOS
+from sizing.scenarios import all_scenarios
 from sizing.scenarios.pit_model import flow_at_level
 from sizing.size import size
 from tests import edges
@@ -157,12 +157,12 @@ def test_each_part_of_a_kind_fails_alone(name, monkeypatch):
 def test_a_run_over_time_fails_alone(monkeypatch):
     cellar = JOBS[0]
     (code,) = cellar.scenarios
-    broken = replace(SCENARIOS[code], run=breaks)
-    monkeypatch.setattr("sizing.scenarios.SCENARIOS", {**SCENARIOS, code: broken})
+    broken = replace(all_scenarios()[code], run=breaks)
+    monkeypatch.setattr("sizing.scenarios.all_scenarios", lambda: {**all_scenarios(), code: broken})
     sizing = size(cellar, CATALOGUE)
     (check,) = [one for one in sizing.checks if one.code == f"over_time_{code}"]
     assert "could not be worked out" in check.message.text("metric")
-    assert [one.about for one in sizing.failures] == [SCENARIOS[code].label]
+    assert [one.about for one in sizing.failures] == [all_scenarios()[code].label]
     assert sizing.chosen is not None
 
 

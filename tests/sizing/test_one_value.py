@@ -13,7 +13,7 @@ from sizing.kinds.pit import PitKind, pit_plan
 from sizing.results.report import report
 from sizing.results.specification import specification
 from sizing.results.verdict import reasons, state_of, verdict
-from sizing.scenarios import SCENARIOS, scenarios
+from sizing.scenarios import all_scenarios, scenarios
 from sizing.size import size
 from tests.sizing.test_kinds import JOBS
 
@@ -74,7 +74,7 @@ def test_starts_an_hour_in_proof_promise_and_basin_designer(whole):
 
 def test_the_days_volume_is_what_comes_in_over_a_day(whole):
     volume = whole.demand.daily_volume_m3
-    day = SCENARIOS["ordinary"]
+    day = all_scenarios()["ordinary"]
     if volume is None or day not in scenarios(whole.kind, whole.running):
         return
     came = dict(day.run(whole.running, day.answers({})).sums)["Came in"].value_si

@@ -16,7 +16,7 @@ from sizing.kinds.well_questions import daily_volume_m3
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import one_of
-from sizing.scenarios import SCENARIOS, kept_checks, scenarios
+from sizing.scenarios import all_scenarios, kept_checks, scenarios
 from sizing.scenarios.pit_day import level_marks
 from sizing.scenarios.pit_model import flow_at_level, pit_of
 from sizing.simulation.delivery import delivery
@@ -39,10 +39,10 @@ def ran(name: str, code: str, answers=None, **given: str):
     found = base(name, **(answers or {})).sizing
     figures = {
         question.key: Figure.read(given[question.key], question.dimension, question.metric_unit)
-        for question in SCENARIOS[code].asks
+        for question in all_scenarios()[code].asks
         if question.key in given
     }
-    scenario = SCENARIOS[code]
+    scenario = all_scenarios()[code]
     return scenario.run(found.running, scenario.answers(figures))
 
 
@@ -88,7 +88,7 @@ def test_two_that_run_together_are_two_with_the_second_at_its_own_level():
     place = kinds()["sewage"].place(running.facts, running.rules)
     lag = [one.elevation_m for one in place.levels if one.code == "lag"]
     assert lag == [pytest.approx(0.82)]
-    found = SCENARIOS["ordinary"].run(running, SCENARIOS["ordinary"].answers({}))
+    found = all_scenarios()["ordinary"].run(running, all_scenarios()["ordinary"].answers({}))
     assert found.outcome.state != "fail"
     assert dict(found.sums)["Pump 2 starts"] != "0 times"  # they take turns
 
@@ -245,7 +245,7 @@ def test_a_pump_that_never_reaches_the_cut_out_is_told_so():
     first = base("14").sizing
     job = edit(first.job, "pump", first.running.pump.pump.pump_id).job
     found = size(edit(job, "answers.switch_off", "3.3 bar").job, PUMPS)
-    told = SCENARIOS["taps"].run(found.running, SCENARIOS["taps"].answers({})).outcome
+    told = all_scenarios()["taps"].run(found.running, all_scenarios()["taps"].answers({})).outcome
     assert (told.state, told.about) == ("fail", "pump")
     assert "never reaches" in told.message.text("metric")
 
@@ -316,19 +316,23 @@ def test_the_pumps_of_many_dwellings_at_once_and_after_a_cut():
     found = own_pumps("30")
     able = [one.code for one in scenarios(found.kind, found.running)]
     assert {"all_pumps", "after_cut"} <= set(able)
-    usual = SCENARIOS["all_pumps"].run(found.running, SCENARIOS["all_pumps"].answers({}))
-    cut = SCENARIOS["after_cut"].run(found.running, SCENARIOS["after_cut"].answers({}))
+    usual = all_scenarios()["all_pumps"].run(
+        found.running, all_scenarios()["all_pumps"].answers({})
+    )
+    cut = all_scenarios()["after_cut"].run(found.running, all_scenarios()["after_cut"].answers({}))
     most = [int(dict(one.sums)["Most at once"]) for one in (usual, cut)]
     assert most[1] > most[0] >= 1
     assert "When the power is back" in cut.outcome.message.text("metric")
-    assert usual == SCENARIOS["all_pumps"].run(found.running, SCENARIOS["all_pumps"].answers({}))
+    assert usual == all_scenarios()["all_pumps"].run(
+        found.running, all_scenarios()["all_pumps"].answers({})
+    )
 
 
 @pytest.mark.parametrize(
     ("name", "code"), [("01", "wettest"), ("08", "solar_year"), ("07", "taps")]
 )
 def test_pumps_are_ordered_by_what_happens(name, code):
-    found = beside(base(name), SCENARIOS[code], {})
+    found = beside(base(name), all_scenarios()[code], {})
     ranks = [("hold", "watch", "fail").index(row.ran.outcome.state) for row in found]
     assert ranks == sorted(ranks)
     assert len({row.candidate.pump.pump_id for row in found}) == len(found) > 1

@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from functools import lru_cache
 
 from kyrtos.worksheet.dialogs.base import Dialog
+from sizing.base.found_in import found_in
 from sizing.size import Sizing
 
 
 @lru_cache
 def dialogs() -> dict[str, Dialog]:
     """Every dialog by its name, in the order of their buttons."""
-    modules = [
-        importlib.import_module(f"{__name__}.{module.name}")
-        for module in pkgutil.iter_modules(__path__)
-    ]
-    found = [module.DIALOG for module in modules if hasattr(module, "DIALOG")]
+    found = found_in(__name__, __path__, "DIALOG")
     return {one.name: one for one in sorted(found, key=lambda one: (one.place, one.rank))}
 
 

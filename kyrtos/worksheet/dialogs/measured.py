@@ -63,8 +63,7 @@ def view_of(base: Known, recording: Recording | None, problem: str = "") -> Meas
     except SizingError as told:
         text = str(told)
         return MeasuredView(**{**vars(nothing), "problem": problem or text})
-    # elsewhere a stated flow is the pump's, or that of many pits
-    of_the_pit = base.sizing.kind.code in ("sump", "sewage")
+    of_the_pit = base.sizing.kind.stated_is_inflow
     one = found.ran.outcome
     remedy = "" if one.state == "hold" else one.remedy
     return MeasuredView(
