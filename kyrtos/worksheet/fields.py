@@ -42,6 +42,11 @@ class Field:
         return "f-" + self.path.replace(".", "-")
 
     @property
+    def has_a_value(self) -> bool:
+        """Whether a value stands behind what cannot be read: an earlier one, or a default."""
+        return self.widget != "figure" or bool(self.provenance)
+
+    @property
     def provenances(self) -> tuple[Provenance, ...]:
         """Where a figure may be from."""
         return PROVENANCES
@@ -330,10 +335,13 @@ def last_good(job: JobDocument) -> list[str]:
     """Labels of the fields whose typed text could not be read, so that their last good value still
     counts.
     """
-    labels = {f"answers.{question.key}": question.label for question in kind(job.kind).questions}
+    asked = {f"answers.{question.key}": question for question in kind(job.kind).questions}
+    labels = {path: question.label for path, question in asked.items()}
     found = []
     for path in job.pending:
         parts = path.split(".")
+        if path in asked and not asked[path].default and parts[-1] not in job.answers:
+            continue  # there never was one
         if parts[0] == "legs" and parts[-1] == "pipe":
             continue  # no other pipe takes its place: it counts as missing
         found.append(

@@ -458,3 +458,14 @@ def test_a_figure_with_the_other_decimal_mark_is_offered_as_it_was_meant(estimat
     job.refresh_from_db()
     change(estimator, job, path, "banana 12,5,5")
     assert f'data-take="{path}"' not in text_of(estimator.get(f"/jobs/{job.pk}/"))
+
+
+def test_where_there_never_was_a_value_none_is_said_to_count(estimator, job):
+    """A blank field with nonsense typed into it has no last good value."""
+    text = change(estimator, job, "answers.frost_depth", "abc").content.decode()
+    assert "holds no number" in text
+    assert "last good value" not in text
+    change(estimator, job, "answers.frost_depth", "0.8 m")
+    text = change(estimator, job, "answers.frost_depth", "abc").content.decode()
+    assert "The last good value still counts" in text
+    assert "shown with the last good value of: Depth of frost" in " ".join(text.split())
