@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.message import Measure, message
@@ -68,6 +69,10 @@ def slows_s(running: Running) -> float:
     return halves_its_speed_s(max(shaft_w, 1.0), pump.speed_rpm or _TWO_POLES_RPM * hz)
 
 
+# A line is run anew only when something of it changed: every edit asks, and the dialog besides.
+_ran = lru_cache(maxsize=64)(run_line)
+
+
 def trip_of(running: Running, line: LongLine, stops_s: float | None = None) -> Transient:
     """The pump loses its power and slows by its inertia; or it is stopped softly in a time.
 
@@ -81,7 +86,7 @@ def trip_of(running: Running, line: LongLine, stops_s: float | None = None) -> T
     else:
         lasts_s = min(stops_s, _SLOWEST * line.travel_s)
         begins = replace(pump, runs_down_s=lasts_s)
-    return run_line(
+    return _ran(
         line.legs,
         flow_m3s=line.flow_m3s,
         begins=begins,
@@ -128,7 +133,7 @@ def closing_of(running: Running, line: LongLine, valve: Valve) -> Transient:
     """A valve at the end closes while the pump runs on, its curve taken as a - b Q2."""
     before = line.beyond_m + line.valve_m
     valve = replace(valve, closes_s=min(valve.closes_s, _SLOWEST * line.travel_s))
-    return run_line(
+    return _ran(
         line.legs,
         flow_m3s=line.flow_m3s,
         begins=_pump(running, line, before),
