@@ -17,7 +17,7 @@ from benchmarks.matching import timed
 from sizing.analysis import chance, inverse, methods, reach, sensitivity, sizes
 from sizing.analysis.changed import Known, known
 from sizing.base.rules import SHIPPED
-from sizing.document import intake
+from sizing.editing import intake
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.pump.curve import PumpCurve
 from sizing.selection import chance as sampled

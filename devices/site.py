@@ -14,7 +14,7 @@ from pathlib import Path
 
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks.base import Running
-from sizing.document import intake
+from sizing.editing import intake
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.scenarios.pit_model import pit_of

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from sizing.analysis.cures import cures
 from sizing.base.errors import SizingError
-from sizing.document.intake import take_in
+from sizing.editing.intake import take_in
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.results.report import report

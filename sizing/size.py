@@ -35,13 +35,13 @@ from sizing.find_pumps import (
     told_head_m,
     wanted_of,
 )
+from sizing.head_breakdown import HeadBreakdown, head_breakdown
 from sizing.hydraulics.system_curve import Ledger, SystemCurve
 from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Kind, Place
 from sizing.operating_point.one import OperatingPoint, operating_point
 from sizing.operating_point.outlets import held
 from sizing.pump.catalogue import Catalogue
-from sizing.results.head_breakdown import HeadBreakdown, head_breakdown
 from sizing.scenarios import kept_checks
 from sizing.selection.match import Candidate, Match, candidate
 from sizing.selection.sweep import Wanted

@@ -9,9 +9,9 @@ import random
 from pathlib import Path
 
 from sizing.base import units
-from sizing.document import intake
-from sizing.document.edit import edit
 from sizing.document.job import JobDocument
+from sizing.editing import intake
+from sizing.editing.edit import edit
 from sizing.kinds import kinds
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.curve import PumpCurve

@@ -11,7 +11,7 @@ from kyrtos.shops.logo import LARGEST_LOGO, NoLogo, redrawn
 from kyrtos.shops.models import DATES, FREQUENCIES, NUMBERS, PHASES, UNITS, Shop
 from sizing.base.errors import SizingError
 from sizing.base.units import PREFERABLE
-from sizing.document.edit import FITTING_METHODS
+from sizing.editing.edit import FITTING_METHODS
 from sizing.hydraulics.pipes import SERIES
 from sizing.kinds import kinds
 from sizing.kinds.start import EVERY_KIND

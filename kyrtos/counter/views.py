@@ -26,7 +26,7 @@ from kyrtos.jobs.told_alone import told_alone
 from kyrtos.shops import trouble
 from sizing.base.errors import SizingError
 from sizing.counter.replacement import replacement
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.kinds import kind_of_family
 from sizing.selection.pump_family import clues
 

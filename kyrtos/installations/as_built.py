@@ -9,7 +9,7 @@ from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.jobs import services as jobs
 from sizing.analysis.handing_over import HandedOver
 from sizing.base.errors import SizingError
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.handover.surer import as_built_share, next_reading
 
 SURER = {

@@ -31,9 +31,9 @@ from sizing.analysis.cures import Cure, cures
 from sizing.analysis.follow_on import job_of
 from sizing.base.errors import GoneError
 from sizing.document import job as document
-from sizing.document.differences import differences
-from sizing.document.edit import edit, text_at
-from sizing.document.intake import agreeing
+from sizing.editing.differences import differences
+from sizing.editing.edit import edit, text_at
+from sizing.editing.intake import agreeing
 from sizing.kinds import kind
 from sizing.kinds.start import first_document
 from sizing.results.verdict import state_of as verdict_state

@@ -12,8 +12,8 @@ from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
 from sizing.base.errors import SizingError
 from sizing.document.answers import Facts
-from sizing.document.edit import edit
 from sizing.document.job import JobDocument
+from sizing.editing.edit import edit
 from sizing.kinds import kind as find_kind
 
 _KEPT_S = 3600

@@ -29,7 +29,7 @@ from kyrtos.shops import trouble
 from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
-from sizing.document import intake
+from sizing.editing import intake
 from sizing.kinds import kinds
 
 _PER_PAGE = 50

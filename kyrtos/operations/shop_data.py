@@ -36,7 +36,7 @@ from sizing.base.rules import defaults
 from sizing.base.spreadsheet import harmless
 from sizing.base.units import PREFERABLE
 from sizing.document import job as document
-from sizing.document.edit import FITTING_METHODS
+from sizing.editing.edit import FITTING_METHODS
 from sizing.hydraulics.pipes import SERIES
 from sizing.kinds import kinds
 from sizing.kinds.start import EVERY_KIND

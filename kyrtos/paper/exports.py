@@ -12,7 +12,7 @@ from openpyxl.styles import Alignment, Font
 from sizing.base import units
 from sizing.base.spreadsheet import harmless
 from sizing.base.units import System
-from sizing.results.head_breakdown import table
+from sizing.head_breakdown import table
 from sizing.scenarios.base import Ran
 from sizing.size import Sizing
 

@@ -33,9 +33,9 @@ from kyrtos.shops import quota
 from kyrtos.shops.services import as_on_paper, letterhead_of
 from sizing.base.rules import Rules, thawed
 from sizing.document import job as document
-from sizing.document.differences import differences
-from sizing.document.intake import agreeing
 from sizing.document.own_pumps import with_own_pumps
+from sizing.editing.differences import differences
+from sizing.editing.intake import agreeing
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.record import pump_of, record

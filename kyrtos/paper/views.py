@@ -28,7 +28,7 @@ from kyrtos.paper.models import Paper
 from kyrtos.paper.site_sheet import site_sheet_view
 from kyrtos.shops.services import terms_of
 from sizing.base.errors import SizingError, UnknownName
-from sizing.document import edit_scenarios
+from sizing.editing import edit_scenarios
 from sizing.kinds.start import first_document
 from sizing.results.specification import in_words
 from sizing.scenarios import scenarios

@@ -29,7 +29,7 @@ from kyrtos.worksheet.dialogs.survey import survey_view
 from kyrtos.worksheet.dialogs.weather import view_of as weather_view_of
 from sizing.analysis.changed import known
 from sizing.base.errors import SizingError
-from sizing.document import edit_structure
+from sizing.editing import edit_structure
 from sizing.hydraulics import survey
 from sizing.hydraulics.survey import Pairs
 

@@ -7,11 +7,12 @@ from functools import partial
 
 from kyrtos.worksheet.glyphs import Drawn, drawn
 from sizing.base import numbers, units
-from sizing.document import edit, items
+from sizing.document import items
 from sizing.document.answers import Answers, Choice, Facts, List, MissingFact, Question, rows_of
 from sizing.document.build_route import length_label, likely_ends, pipe_label
 from sizing.document.job import PROVENANCES, Figure, JobDocument, LegEntry, Provenance
 from sizing.document.read_figure import as_shown, bare_unit, converted
+from sizing.editing import edit
 from sizing.hydraulics import fitting_words, pipe_words
 from sizing.hydraulics.fittings import Counted
 from sizing.kinds import kind

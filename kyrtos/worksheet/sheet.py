@@ -32,10 +32,11 @@ from sizing.base.message import message
 from sizing.base.reader import current
 from sizing.base.units import System
 from sizing.demand.method import FlowByMethod
-from sizing.document import build_route, edit
+from sizing.document import build_route
 from sizing.document.answers import Choice
 from sizing.document.job import JobDocument, LegEntry
-from sizing.results.head_breakdown import BreakdownLine, as_text
+from sizing.editing import edit
+from sizing.head_breakdown import BreakdownLine, as_text
 from sizing.results.verdict import Verdict, best_of, verdict
 from sizing.size import Sizing
 

@@ -30,8 +30,8 @@ from sizing.analysis.follow_on import follow_on
 from sizing.base.errors import GoneError, SizingError
 from sizing.base.failure import Parts
 from sizing.base.units import System
-from sizing.document import edit_structure
 from sizing.document import job as document
+from sizing.editing import edit_structure
 from sizing.hydraulics import pipe_words
 from sizing.hydraulics.pipes import walls
 from sizing.results.report import report

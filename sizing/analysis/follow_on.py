@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from sizing.base.errors import SizingError
-from sizing.document.edit import edit
 from sizing.document.job import JobDocument
+from sizing.editing.edit import edit
 from sizing.kinds import kind
 from sizing.kinds.base import FollowOn
 from sizing.size import Sizing

@@ -8,8 +8,8 @@ from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.rules import SHIPPED, Rules
 from sizing.document.answers import Question
-from sizing.document.edit import edit
 from sizing.document.job import JobDocument, LegEntry
+from sizing.editing.edit import edit
 from sizing.kinds import kind
 from sizing.pump.catalogue import EMPTY
 from sizing.size import Sizing, size

@@ -12,8 +12,8 @@ from typing import Any
 from sizing.base.units import System
 from sizing.checks.base import Check
 from sizing.demand.method import Demand, FlowByMethod
+from sizing.head_breakdown import HeadBreakdown
 from sizing.hydraulics.system_curve import Ledger
-from sizing.results.head_breakdown import HeadBreakdown
 from sizing.results.verdict import Helps, best_of, verdict
 from sizing.selection.match import Candidate, Match
 from sizing.size import Chosen, Sizing

@@ -9,7 +9,7 @@ import pytest
 from kyrtos.accounts.models import Membership, Role
 from kyrtos.jobs import services
 from kyrtos.jobs.models import Job
-from sizing.document import edit_structure
+from sizing.editing import edit_structure
 from tests.browser.conftest import on_worksheet, open_cellar, type_in
 
 pytestmark = pytest.mark.browser

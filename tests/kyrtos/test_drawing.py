@@ -19,9 +19,9 @@ from kyrtos.drawing.picture import NARROW, WIDE, picture
 from kyrtos.drawing.scale import Scale, px, step, ticks
 from kyrtos.drawing.section import widths
 from sizing.base import units
-from sizing.document import intake
-from sizing.document.edit import edit
-from sizing.document.edit_structure import set_survey
+from sizing.editing import intake
+from sizing.editing.edit import edit
+from sizing.editing.edit_structure import set_survey
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.size import size

@@ -10,8 +10,8 @@ from pypdf import PdfReader
 from kyrtos.demo.management.commands.load_demo import DEMO
 from kyrtos.paper.services import issue
 from kyrtos.worksheet.sheet import sheet
-from sizing.document import intake
-from sizing.document.edit import edit
+from sizing.editing import intake
+from sizing.editing.edit import edit
 from sizing.kinds import kinds
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv

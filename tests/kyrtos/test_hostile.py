@@ -21,8 +21,8 @@ from kyrtos.jobs.tasks import take_up_what_was_left
 from sizing.base.errors import SizingError
 from sizing.base.quantity import read
 from sizing.base.spreadsheet import harmless
-from sizing.document import intake
 from sizing.document.job import JobFileError
+from sizing.editing import intake
 from sizing.hydraulics import survey
 from tests.charts import CHARTS
 from tests.kyrtos.test_imports import HEADER, K5, send

@@ -9,7 +9,7 @@ from pypdf import PdfReader
 from kyrtos.jobs import services
 from kyrtos.paper.services import issue
 from kyrtos.worksheet.sheet import sheet
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.kinds import kinds
 from tests.kyrtos.test_every_demo_job import CATALOGUE, FILES
 from tests.thin import some
@@ -121,7 +121,7 @@ def test_a_file_with_lists_comes_back_the_same(estimator, tub):
     "path", [path for path in FILES if path.stem > "06"], ids=lambda path: path.stem
 )
 def test_nonsense_in_any_row_breaks_no_sheet(path):
-    from sizing.document import intake
+    from sizing.editing import intake
     from sizing.size import size
 
     job = intake.loads(path.read_bytes())

@@ -13,8 +13,8 @@ from kyrtos.jobs import services
 from kyrtos.paper import services as papers
 from sizing.analysis.changed import known
 from sizing.analysis.second_look import facts_of, of_job
-from sizing.document import intake
 from sizing.document import job as document
+from sizing.editing import intake
 from sizing.second_look.hand_sum import right
 from sizing.second_look.written import read
 from tests.kyrtos.reading import text_of

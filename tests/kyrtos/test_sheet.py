@@ -10,9 +10,9 @@ from kyrtos.paper.view_model import paper_view
 from kyrtos.shops.models import Shop
 from kyrtos.worksheet import fields
 from kyrtos.worksheet.sheet import sheet
-from sizing.document import intake
 from sizing.document.answers import Facts
-from sizing.document.edit import edit
+from sizing.editing import intake
+from sizing.editing.edit import edit
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.size import size
@@ -158,7 +158,7 @@ def test_legs_carry_speed_and_loss_that_agree_with_the_tape():
 
 
 def test_a_leg_that_is_left_out_has_no_figures():
-    from sizing.document.edit_structure import add_leg
+    from sizing.editing.edit_structure import add_leg
 
     made = sheet(size(add_leg(CELLAR), CATALOGUE), currency="€")
     assert (made.legs[3].speed, made.legs[3].loss, made.legs[3].length.needed) == ("", "", True)

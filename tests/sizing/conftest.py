@@ -8,7 +8,7 @@ import pytest
 
 from sizing.base.water import water
 from sizing.document import job as document
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv

@@ -11,8 +11,8 @@ from sizing.analysis import arrangements, compare, grid
 from sizing.analysis.changed import NotYet, known
 from sizing.base.errors import SizingError
 from sizing.base.rules import Rules
-from sizing.document import intake
-from sizing.document.edit import edit
+from sizing.editing import intake
+from sizing.editing.edit import edit
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.operating_point.group import group
 from sizing.operating_point.one import operating_point

@@ -2,8 +2,8 @@
 
 import pytest
 
-from sizing.document.differences import differences
-from sizing.document.edit_structure import add_leg
+from sizing.editing.differences import differences
+from sizing.editing.edit_structure import add_leg
 from tests.sizing.conftest import changed
 
 

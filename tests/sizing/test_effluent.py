@@ -5,8 +5,8 @@ import pytest
 
 from sizing.base.errors import OutOfRange
 from sizing.demand.openings import rated_outlet_m3s
-from sizing.document import intake
 from sizing.document.job import JobDocument
+from sizing.editing import intake
 from sizing.kinds import kind
 from sizing.size import size
 from tests.sizing.conftest import changed

@@ -14,7 +14,7 @@ import sizing.size as whole
 from sizing import find_pumps
 from sizing.analysis.cures import cures
 from sizing.checks.base import MAKERS
-from sizing.document import intake
+from sizing.editing import intake
 from sizing.kinds import kinds
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_file import read_csv

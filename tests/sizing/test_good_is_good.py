@@ -12,7 +12,7 @@ import random
 import pytest
 
 from sizing.base import units
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.hydraulics import pipes
 from sizing.kinds import kinds
 from sizing.results.verdict import state_of

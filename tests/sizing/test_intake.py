@@ -2,8 +2,8 @@ import json
 
 import pytest
 
-from sizing.document import intake
 from sizing.document.job import JobFileError, dump
+from sizing.editing import intake
 
 
 def sent(cellar, **changes):

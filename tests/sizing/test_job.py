@@ -9,9 +9,9 @@ from sizing.base.errors import EditError, SizingError
 from sizing.base.rules import SHIPPED
 from sizing.document import job as document
 from sizing.document.answers import Facts, MissingFact
-from sizing.document.edit import edit, problem, remark
-from sizing.document.edit_structure import add_leg, move_leg, remove_leg
 from sizing.document.job import Figure, JobDocument, JobFileError
+from sizing.editing.edit import edit, problem, remark
+from sizing.editing.edit_structure import add_leg, move_leg, remove_leg
 from sizing.kinds import kind, kinds
 
 

@@ -7,11 +7,11 @@ import pytest
 from sizing.base.errors import SizingError
 from sizing.base.rules import SHIPPED
 from sizing.base.units import SYSTEMS
-from sizing.document import intake
 from sizing.document.answers import Facts, MissingFact
-from sizing.document.edit import edit, remark
-from sizing.document.edit_structure import add_row, remove_row
 from sizing.document.job import Figure, JobDocument, JobFileError, dump
+from sizing.editing import intake
+from sizing.editing.edit import edit, remark
+from sizing.editing.edit_structure import add_row, remove_row
 from sizing.kinds import kind, kinds
 from sizing.results.verdict import verdict
 from sizing.selection import pump_family

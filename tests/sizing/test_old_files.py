@@ -9,8 +9,8 @@ from pathlib import Path
 
 import pytest
 
-from sizing.document import intake
-from sizing.document.edit import edit
+from sizing.editing import intake
+from sizing.editing.edit import edit
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.results.report import report

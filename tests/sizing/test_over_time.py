@@ -8,9 +8,9 @@ import pytest
 from sizing.analysis.beside import beside
 from sizing.analysis.changed import known
 from sizing.base.errors import EditError
-from sizing.document import intake
-from sizing.document.edit import edit, text_at
 from sizing.document.job import Figure, JobFileError
+from sizing.editing import intake
+from sizing.editing.edit import edit, text_at
 from sizing.kinds import kinds
 from sizing.kinds.well_questions import daily_volume_m3
 from sizing.pump.catalogue import Catalogue

@@ -4,8 +4,8 @@ import pytest
 
 from sizing.base.errors import OutOfRange, UnknownName
 from sizing.demand import unit_curve
-from sizing.document import intake
 from sizing.document.job import JobDocument
+from sizing.editing import intake
 from sizing.kinds import kind
 from sizing.size import size
 from tests.sizing.conftest import changed

@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 
 from sizing.__main__ import main
 from sizing.base.rules import SHIPPED, Rules, defaults
-from sizing.document.edit_structure import add_leg
 from sizing.document.job import JobDocument, dump
+from sizing.editing.edit_structure import add_leg
+from sizing.head_breakdown import round_to_sum
 from sizing.kinds import kind
 from sizing.pump.catalogue import EMPTY, Catalogue
-from sizing.results.head_breakdown import round_to_sum
 from sizing.results.report import report
 from sizing.results.verdict import verdict
 from sizing.size import size

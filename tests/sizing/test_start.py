@@ -7,8 +7,8 @@ import pytest
 from sizing.base import tables, units
 from sizing.base.reader import Reader, reading
 from sizing.base.rules import SHIPPED, Override, Rules
-from sizing.document.edit import edit, text_at
 from sizing.document.job import Figure, dump, load
+from sizing.editing.edit import edit, text_at
 from sizing.hydraulics.pipes import pipe
 from sizing.kinds import kind, kinds
 from sizing.kinds.start import Terms, first_document, region_defaults

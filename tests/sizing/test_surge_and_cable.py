@@ -10,7 +10,7 @@ from sizing.analysis.electrics import electrics
 from sizing.analysis.surge import LAWS, surge_of
 from sizing.base.errors import SizingError
 from sizing.checks.long_line import modulus_pa
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.simulation.surge import Line
 from sizing.size import size
 from tests.sizing.test_over_time import PUMPS, base

@@ -12,9 +12,10 @@ from hypothesis import strategies as st
 
 from sizing.base.errors import SizingError
 from sizing.base.water import water
-from sizing.document import build_route, edit, edit_structure, items
+from sizing.document import build_route, items
 from sizing.document.build_route import Ends, system_curve
 from sizing.document.job import Figure, Surveyed, dump, load
+from sizing.editing import edit, edit_structure
 from sizing.hydraulics import pipes, survey
 
 WATER = water(12.0)

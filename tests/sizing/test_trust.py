@@ -6,7 +6,7 @@ import pytest
 from sizing.analysis import chance, sensitivity
 from sizing.analysis.changed import NotYet, changed_system, known
 from sizing.base.rules import SHIPPED, Rules
-from sizing.document import intake
+from sizing.editing import intake
 from sizing.operating_point.one import operating_point
 from sizing.pump.catalogue import EMPTY
 from sizing.selection import chance as sampled

@@ -5,7 +5,7 @@ import pytest
 from sizing.analysis.typical import typical_site
 from sizing.base.units import SYSTEMS
 from sizing.document.build_route import likely_ends
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.kinds import kinds
 from sizing.kinds.start import Terms, first_document
 from sizing.pump.catalogue import EMPTY

@@ -8,8 +8,8 @@ import pytest
 
 from sizing.base import units
 from sizing.base.water import water
-from sizing.document import intake
 from sizing.document.job import Figure
+from sizing.editing import intake
 from sizing.hydraulics import friction, pipes
 from sizing.size import size
 from tests.sizing.conftest import DEMO, changed

@@ -11,7 +11,7 @@ import pytest
 from sizing.analysis.changed import known
 from sizing.analysis.handing_over import promise_of
 from sizing.base.errors import SizingError, UnknownName
-from sizing.document.edit import edit
+from sizing.editing.edit import edit
 from sizing.handover.error_ellipse import ellipse
 from sizing.handover.grades import GRADES, band, grade
 from sizing.handover.promise import Promise

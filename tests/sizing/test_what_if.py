@@ -11,8 +11,8 @@ from sizing.analysis import floors, inverse, methods, reach, run_sizes, sizes
 from sizing.analysis.changed import NotYet, known
 from sizing.base.message import Measure
 from sizing.base.water import water
-from sizing.document import intake
-from sizing.document.edit import GoneError, edit
+from sizing.editing import intake
+from sizing.editing.edit import GoneError, edit
 from sizing.hydraulics.force_main import force_main
 from sizing.operating_point.npsh import suction
 from sizing.operating_point.one import operating_point

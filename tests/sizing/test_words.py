@@ -7,10 +7,10 @@ import pytest
 from sizing.base.errors import SizingError, UnknownName
 from sizing.base.message import Measure, Working, message
 from sizing.base.rules import SHIPPED, Rules, defaults
-from sizing.document import intake
 from sizing.document.answers import Facts, Question
-from sizing.document.edit import edit
 from sizing.document.job import Figure, JobDocument
+from sizing.editing import intake
+from sizing.editing.edit import edit
 from sizing.kinds import kind
 from sizing.pump.catalogue import Catalogue
 from sizing.results.verdict import verdict

@@ -13,10 +13,10 @@ from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure
 from sizing.base.units import System
-from sizing.document import edit_scenarios
 from sizing.document.answers import Question
-from sizing.document.edit_scenarios import AskedWrong
 from sizing.document.job import Figure, JobDocument
+from sizing.editing import edit_scenarios
+from sizing.editing.edit_scenarios import AskedWrong
 from sizing.scenarios import scenarios
 from sizing.scenarios.base import Ran, Scenario
 from sizing.size import Sizing

@@ -17,7 +17,7 @@ from kyrtos.catalogue.services import import_file
 from kyrtos.demo import fleet
 from kyrtos.jobs import services as jobs
 from kyrtos.shops.models import Shop
-from sizing.document import intake
+from sizing.editing import intake
 
 DEMO = Path(settings.BASE_DIR) / "demo"
 PEOPLE = (

@@ -19,7 +19,7 @@ from sizing.base.errors import EditError, GoneError, SizingError, UnknownName
 from sizing.base.plain_text import one_line
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import SYSTEMS, System
-from sizing.document import build_route, edit_scenarios, items
+from sizing.document import build_route, items
 from sizing.document.answers import List, Question, rows_of
 from sizing.document.job import (
     MOST_PUMPS,
@@ -32,6 +32,7 @@ from sizing.document.job import (
     ListRow,
 )
 from sizing.document.read_figure import check_bounds, read_figure
+from sizing.editing import edit_scenarios
 from sizing.hydraulics import fitting_words, pipe_words, pipes
 from sizing.hydraulics.fittings import Counted
 from sizing.hydraulics.system_curve import FrictionMethod

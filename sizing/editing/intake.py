@@ -10,12 +10,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 from sizing.base.errors import SizingError
-from sizing.document import edit_scenarios, items
+from sizing.document import items
 from sizing.document import job as document
 from sizing.document.answers import List, Question
-from sizing.document.edit import LEG_FIGURES, edit
 from sizing.document.job import Figure, ItemPoint, JobDocument, JobFileError, LegEntry, ListRow
 from sizing.document.read_figure import check_bounds
+from sizing.editing import edit_scenarios
+from sizing.editing.edit import LEG_FIGURES, edit
 from sizing.hydraulics import pipes
 from sizing.kinds import kind
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from sizing.base.errors import SizingError
 from sizing.document.answers import rows_of
-from sizing.document.edit import declared_list, find_row, with_rows
 from sizing.document.job import (
     MOST_LEGS,
     MOST_ROWS,
@@ -14,6 +13,7 @@ from sizing.document.job import (
     ListRow,
     Surveyed,
 )
+from sizing.editing.edit import declared_list, find_row, with_rows
 from sizing.hydraulics import survey
 from sizing.hydraulics.survey import Pairs
 from sizing.kinds import kind
