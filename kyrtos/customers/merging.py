@@ -88,13 +88,13 @@ def texts_in(model: type[models.Model]) -> tuple[str, ...]:
 def singles_in(model: type[models.Model]) -> tuple[tuple[str, tuple[str, ...]], ...]:
     """Fields with one value, labelled: of two, one is chosen, the other is a line of notes."""
     several = {*lines_in(model), *texts_in(model)}
+    labels = {one.name: str(one.verbose_name) for one in _editable(model)} | _LABELS
     names = [one.name for one in _editable(model) if one.name not in several]
     found: list[tuple[str, tuple[str, ...]]] = []
     for name in names:
         pair = next((pair for pair in _PAIRS if name in pair), None)
         if pair is None:
-            label = _LABELS.get(name) or str(model._meta.get_field(name).verbose_name)  # type: ignore[union-attr]
-            found.append((label[:1].upper() + label[1:], (name,)))
+            found.append((labels[name][:1].upper() + labels[name][1:], (name,)))
         elif name == pair[0]:
             found.append((_PAIRS[pair], pair))
     return tuple(found)
