@@ -107,3 +107,29 @@ def test_the_blank_picture_leads_to_the_fields_and_to_the_site_sheet(page):
     assert sheet.headers["content-type"] == "application/pdf"
     assert sheet.body()[:5] == b"%PDF-"
     on_worksheet(page)
+
+
+def test_a_new_job_begins_in_the_first_field_that_is_needed(page):
+    sign_in(page)
+    start(page, "well", "Orchard at Highcleave")
+    focused = page.locator(":focus")
+    expect(focused).to_have_attribute("data-path", re.compile(r"."))
+    first = page.locator(".field:has(label .watch) [data-path]:visible").first
+    assert focused.get_attribute("data-path") == first.get_attribute("data-path")
+    expect(page.locator("h1")).to_have_text("Orchard at Highcleave")
+
+
+@pytest.mark.parametrize(
+    ("status", "body", "says"),
+    [
+        (404, "<main><p>There is no such page.</p></main>", "There is no such page."),
+        (403, "A viewer may not ask this.", "A viewer may not ask this."),
+        (409, "<main></main>", "The server refused this (409)."),
+    ],
+)
+def test_a_dialog_that_is_refused_says_what_the_server_said(page, status, body, says):
+    sign_in(page)
+    open_cellar(page)
+    page.route("**/dialogs/methods/**", lambda route: route.fulfill(status=status, body=body))
+    page.click('[data-dialog="methods"]')
+    expect(page.locator("#dialog-body")).to_have_text(f"{says} Close this and ask again.")

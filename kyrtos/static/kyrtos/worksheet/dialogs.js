@@ -6,7 +6,6 @@
   const body = document.getElementById("dialog-body");
   const AGAIN_MS = 700;
   const MOST_TRIES = 60;
-  const NO_ANSWER = "No answer from the server. Close this and ask again.";
   let asked = 0; // counts the questions: an answer knows whether it is still wanted
   let asker = null;
   let typed = null; // keys pressed while the answer is under way; null when none is
@@ -37,7 +36,7 @@
     if (status === 401) { dialog.close(); kyrtos.signIn(() => ask(name, values)); return; }
     if (over) { dialog.close(); kyrtos.otherShop(text, over, () => ask(name, values)); return; }
     if (status === 200 || status === 422) body.innerHTML = text; // 422: it could not be worked out, in words
-    else body.textContent = NO_ANSWER;
+    else body.textContent = `${kyrtos.told(status, text)} Close this and ask again.`;
     if (at && document.getElementById(at)) document.getElementById(at).focus();
     else enter(keys);
   }
@@ -97,7 +96,7 @@
       body.innerHTML = text;
       body.querySelector("[aria-invalid]")?.focus();
     } else if (mine === asked) {
-      body.querySelector(".say.problem").textContent = "Not saved: no answer from the server. Try again.";
+      body.querySelector(".say.problem").textContent = `Not saved. ${kyrtos.told(status, text)} Try again.`;
     }
   }
 

@@ -70,6 +70,11 @@
     save(field);
     field.focus();
   };
+  // A job begins in the first field that is still needed; a phone's keyboard would hide the sheet.
+  if (matchMedia("(pointer: fine)").matches && !location.hash) {
+    const needed = [...document.querySelectorAll("#worksheet .field:has(label .watch) [data-path]")];
+    needed.find((one) => one.offsetParent)?.focus();
+  }
   kyrtos.save = save;
   kyrtos.litLeg = () => lit;
   // Handles of the picture (handles.js) say what was moved where.

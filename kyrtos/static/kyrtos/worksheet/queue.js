@@ -94,10 +94,19 @@ window.kyrtos = {};
     });
   }
 
+  // What the server said, in words: a sentence as it came, or what a page says first.
+  function told(status, text) {
+    if (!status) return "No answer from the server.";
+    if (text && text.length < 300 && !text.includes("<")) return text;
+    const page = new DOMParser().parseFromString(text, "text/html");
+    const said = page.querySelector("main [role=alert], main .problem, main .bad") ?? page.querySelector("main p");
+    const words = said?.textContent.trim().replace(/\s+/g, " ");
+    return words || (status === 404 ? "This job is not there for you (any more)." : `The server refused this (${status}).`);
+  }
+
   // Refused for good: the text stays in its field, with the reason beside it.
   function refused(one, status, text) {
-    const plain = text.length < 300 && !text.includes("<") && text;
-    const why = plain || (status === 404 ? "This job is not there for you (any more)." : "The server refused this.");
+    const why = told(status, text);
     const field = one.values.path && document.querySelector(`[data-path="${CSS.escape(one.values.path)}"]`);
     const say = field && document.getElementById(field.getAttribute("aria-describedby") ?? `say-${field.id}`);
     if (!say) { notice(why); return; }
@@ -138,7 +147,7 @@ window.kyrtos = {};
   });
 
   Object.assign(kyrtos, {
-    sheet, request, show, otherShop,
+    sheet, request, show, told, otherShop,
     change: (path, value, more = {}) => send(sheet().dataset.change, { path, value, ...more }),
     post: (name, values = {}) => send(`${location.pathname}${name}/`, values),
     mayEdit: () => sheet()?.dataset.mayEdit === "1",
