@@ -15,13 +15,15 @@ import numpy as np
 from sizing.analysis.changed import Known, NotYet
 from sizing.base.errors import SizingError
 from sizing.base.water import GRAVITY_M_S2
-from sizing.checks.base import Running, state
+from sizing.checks.base import CheckState, Running
 from sizing.checks.long_line import LongLine, long_line
 from sizing.checks.surge import (
     A_LITTLE_M,
     BALL,
+    Trip,
     against_rating,
     closing_of,
+    judged_trip,
     slows_s,
     trip_of,
     valve_may_close_in_s,
@@ -90,7 +92,7 @@ class SurgeOfJob:
     places: tuple[Place, ...]
     profile: tuple[Place, ...]  # the same all along the line
     vapour_head_m: float
-    parts: bool  # the column, when the pump trips
+    trip: Trip  # as Proof judges it
     assumed_walls: tuple[str, ...]
     slows_s: float  # to half its speed, by its inertia
 
@@ -105,21 +107,19 @@ class SurgeOfJob:
         return min(self.places, key=lambda one: one.lowest_head_m)
 
     @property
-    def vapour_reached(self) -> bool:
-        """Whether the column parts: a specialist's matter."""
-        return self.parts
+    def parts(self) -> bool:
+        """Whether the column parts, or may: a specialist's matter."""
+        return self.trip.parts or self.trip.near_vapour
 
     @property
     def sucks(self) -> bool:
         """Whether the pressure falls under the air's by more than a hand's breadth of water."""
-        return min(one.lowest_head_m for one in self.profile) < -A_LITTLE_M
+        return self.trip.least_m < -A_LITTLE_M
 
     @property
-    def state(self) -> str:
-        """Hold, watch or fail."""
-        if self.vapour_reached or self.within_rating is False:
-            return "fail"
-        return state(not self.sucks, nearly=True)
+    def state(self) -> CheckState:
+        """Hold, watch or fail: of the trip, and of the valve."""
+        return "fail" if self.within_rating is False else self.trip.state
 
 
 def surge_of(
@@ -167,7 +167,7 @@ def surge_of(
         places=tuple(_places(running, line, profile)),
         profile=profile,
         vapour_head_m=line.vapour_m,
-        parts=trip.separates is not None,
+        trip=judged_trip(running, line, trip),
         assumed_walls=line.assumed_walls,
         slows_s=slows_s(running),
     )

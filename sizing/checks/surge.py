@@ -10,7 +10,7 @@ from functools import lru_cache
 from sizing.base.errors import SizingError, check_range
 from sizing.base.message import Measure, message
 from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
-from sizing.checks.base import Check, Running, Site, alone, state
+from sizing.checks.base import Check, CheckState, Running, Site, alone, state
 from sizing.checks.long_line import LongLine, lines, long_line
 from sizing.checks.pressure import weakest_of
 from sizing.pump.inertia import halves_its_speed_s
@@ -245,53 +245,92 @@ def surge_checks(running: Running) -> Iterator[Check]:
         yield _closing_check(running, line, closes_s)
 
 
-def _trip_check(running: Running, line: LongLine) -> Check:
-    found = trip_of(running, line)
+@dataclass(frozen=True)
+class Trip:
+    """A line after the pump tripped, judged: the same for Proof and for the dialog.
+
+    ``least_m`` is what is left over the pipe where it is least, ``place`` that place's index.
+    ``vacuums`` is how many times the vacuum of its waves the weakest pipe bears.
+    """
+
+    found: Transient
+    place: int
+    least_m: float
+    rated: OverRating | None
+    vacuums: float | None
+    near_vapour: bool
+
+    @property
+    def parts(self) -> bool:
+        """Whether the column reaches vapour."""
+        return self.found.separates is not None
+
+    @property
+    def passes(self) -> bool:
+        """Whether the wave that comes back is over a rating."""
+        return self.rated is not None and not self.rated.bears
+
+    @property
+    def flat(self) -> bool:
+        """Whether the vacuum presses a pipe flat."""
+        return self.vacuums is not None and self.vacuums < 1.0
+
+    @property
+    def state(self) -> CheckState:
+        """Hold, watch or fail."""
+        bears = self.vacuums is None or self.vacuums >= OVAL
+        harmed = self.parts or self.near_vapour or self.passes or self.flat
+        return state(not harmed and self.least_m >= -A_LITTLE_M and bears, not harmed)
+
+
+def judged_trip(running: Running, line: LongLine, found: Transient) -> Trip:
+    """What a trip, run, means for the line."""
     over = found.lowest_over_pipe_m
     place = int(over.argmin())
-    rated = against_rating(running, line, found)
-    parts = found.separates is not None
-    passes = rated is not None and not rated.bears
-    near = not parts and over[place] < line.vapour_m + _NEAR_VAPOUR_M
-    times = least_against_vacuum(running, line, found)
-    flat = times is not None and times < 1.0
+    return Trip(
+        found=found,
+        place=place,
+        least_m=float(over[place]),
+        rated=against_rating(running, line, found),
+        vacuums=least_against_vacuum(running, line, found),
+        near_vapour=bool(over[place] < line.vapour_m + _NEAR_VAPOUR_M),
+    )
+
+
+def _trip_check(running: Running, line: LongLine) -> Check:
+    trip = judged_trip(running, line, trip_of(running, line))
+    found, rated = trip.found, trip.rated
     return Check(
         "surge",
         "Surge when the pump trips",
-        state(
-            not parts
-            and not passes
-            and over[place] >= -A_LITTLE_M
-            and (times is None or times >= OVAL),
-            not (parts or near or passes or flat),
-        ),
+        trip.state,
         message(
             "The head falls by up to {fall}; {along} along the line {head} is left over the pipe"
             + (
                 ", under vapour pressure: the water column may part there, and closes with a blow."
-                if parts
+                if trip.parts
                 else ", so near to vapour that the water column may part there."
-                if near
+                if trip.near_vapour
                 else ", under the air's pressure: joints may suck in air there."
-                if over[place] < -A_LITTLE_M
+                if trip.least_m < -A_LITTLE_M
                 else ": the column holds."
             )
-            + (" It comes back with {most}, and {pipe} bears {rating}." if passes else "")
+            + (" It comes back with {most}, and {pipe} bears {rating}." if trip.passes else "")
             + (
                 ""
-                if times is None
+                if trip.vacuums is None
                 else " The vacuum presses the pipe flat."
-                if flat
+                if trip.flat
                 else " The pipe bears {times} times that vacuum before it is pressed flat."
             )
             + " By characteristics; the pump slows to half its speed in {slows}, by its inertia"
-            + (", and what follows on the parting is beyond them." if parts else ".")
+            + (", and what follows on the parting is beyond them." if trip.parts else ".")
             + _fitted(line, found),
             fall=Measure(float((found.steady_m - found.lowest_m).max()), "length"),
-            along=Measure(float(found.distance_m[place]), "length", 0),
-            head=Measure(float(over[place]), "length"),
+            along=Measure(float(found.distance_m[trip.place]), "length", 0),
+            head=Measure(trip.least_m, "length"),
             most=Measure(rated.highest_pa if rated else 0.0, "pressure"),
-            times=f"{times or 0.0:.0f}",
+            times=f"{trip.vacuums or 0.0:.0f}",
             pipe=rated.label if rated else "",
             rating=Measure(rated.rating_pa if rated else 0.0, "pressure"),
             slows=Measure(slows_s(running), "time", 2),

@@ -162,6 +162,8 @@ def test_a_line_so_near_to_vapour_counts_as_parted(catalogue):
     told = check(found, "surge")
     assert told.state == "fail"
     assert "so near to vapour" in told.message.text("metric")
+    asked = surge_of(known(found), closes_s=60.0)
+    assert (asked.parts, asked.state) == (True, "fail")  # the dialog says the same
 
 
 @pytest.mark.parametrize(

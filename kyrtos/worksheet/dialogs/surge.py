@@ -83,9 +83,9 @@ def _verdict(found: SurgeOfJob, system: System) -> str:
     """Which of the two harms, whose fault it is, and what to do."""
     low = found.lowest
     said = []
-    if found.vapour_reached:
+    if found.parts:
         said.append(
-            f"When the pump trips the water would part at {low.name}, and slam together again:"
+            f"When the pump trips the water may part at {low.name}, and slam together again:"
             " a specialist works that out. Air valves at the high points and a surge vessel at the"
             " pump are worked out with it: they stand under Surge in the run."
         )
@@ -93,6 +93,13 @@ def _verdict(found: SurgeOfJob, system: System) -> str:
         said.append(
             f"When the pump trips the pressure falls under the air's at {low.name}: joints suck in"
             " air and dirt there. Fit a surge vessel at the pump, or an air valve there."
+        )
+    if found.trip.flat:
+        said.append("The vacuum of a trip presses the pipe flat: a stiffer one, or air valves.")
+    if found.trip.passes and found.trip.rated:
+        said.append(
+            f"The wave of a trip comes back with {_pressure(found.trip.rated.highest_pa, system)},"
+            f" and {found.trip.rated.label} bears {_pressure(found.trip.rated.rating_pa, system)}."
         )
     if found.within_rating is False:
         needed = found.closure_needed_s
