@@ -246,7 +246,7 @@ def _part_of(leg: Leg, first: float, last: float) -> Leg:
     def height(share: float) -> float:
         return float(np.interp(share, shares, heights))
 
-    between = [point for point in leg.ground if first < point[0] < last]
+    between = [point for point in leg.ground if first + 1e-9 < point[0] < last - 1e-9]
     ground = [(first, height(first)), *between, (last, height(last))]
     return replace(
         leg,

@@ -9,6 +9,7 @@ from sizing.analysis.changed import known
 from sizing.analysis.surge import surge_of
 from sizing.checks import surge
 from sizing.checks.ground import clearing_velocity_m_s, ground_checks
+from sizing.checks.long_line import long_line
 from sizing.checks.surge import collapse_pa, surge_checks
 from sizing.results.verdict import reasons, state_of
 from sizing.size import size
@@ -218,3 +219,21 @@ def test_air_at_a_high_point(catalogue, monkeypatch, drop_m, speed, valves, stat
 def test_the_velocity_that_carries_air_down_a_pipe():
     """1.1 sqrt(g D) (0.56 sqrt(S) + 0.61): 150 mm falling one in four."""
     assert clearing_velocity_m_s(0.15, 0.25) == pytest.approx(1.187, rel=1e-3)
+
+
+def test_a_line_parted_at_its_high_points_is_the_same_line(catalogue):
+    plain, valved = (
+        long_line(size(changed(JOBS[CABINS], ("answers.air_valves", one)), catalogue).running)
+        for one in ("none", "summits")
+    )
+    assert valved.length_m == pytest.approx(plain.length_m)
+    assert valved.travel_s == pytest.approx(plain.travel_s)
+    losses = [sum(leg.loss_m(plain.flow_m3s) for leg in one.legs) for one in (plain, valved)]
+    assert losses[1] == pytest.approx(losses[0])
+    assert len(valved.legs) > len(plain.legs)
+    assert (plain.air_valves, len(valved.air_valves)) == ((), 2)
+    for before, after in zip(valved.legs, valved.legs[1:], strict=False):
+        assert before.ground[-1][1] == pytest.approx(after.ground[0][1])
+    for number in valved.air_valves:  # each at a top: the pipe rises to it and falls behind it
+        before, after = valved.legs[number], valved.legs[number + 1]
+        assert before.ground[-2][1] < before.ground[-1][1] > after.ground[1][1]
