@@ -6,6 +6,7 @@ moment can be seen as water. ``moments`` are what a hand on the slider asks for.
 
 from __future__ import annotations
 
+import json
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -60,7 +61,7 @@ class Vessel:
 class TimeChart:
     """Everything the template prints.
 
-    ``moments`` are parted by ';', each 'y|time|value|what is on|below'.
+    ``moments`` are JSON: of each [y, time, value, what is on, below].
     """
 
     width: int
@@ -131,9 +132,9 @@ def time_chart(ran: Ran, title: str, system: System) -> TimeChart:
         ),
         first_y=px(y.pixel(ran.line.at(0.0))),
         first_height=px(max(_BOTTOM - y.pixel(ran.line.at(0.0)), 0.0)),
-        moments=";".join(moments),
+        moments=json.dumps(moments, ensure_ascii=False),
         moment_count=MOMENTS,
-        first_moment=moments[0].split("|", 1)[1].replace("|", " · ").rstrip(" ·"),
+        first_moment=" · ".join(words for words in moments[0][1:] if words),
     )
 
 
@@ -164,7 +165,7 @@ def when(time_s: float, end_s: float) -> str:
     return f"{day % 365 - _MONTH_STARTS[month] + 1} {_MONTHS[month]}, {clock}"
 
 
-def _moments(ran: Ran, y: Scale, system: System) -> Iterable[str]:
+def _moments(ran: Ran, y: Scale, system: System) -> Iterable[tuple[str, ...]]:
     """What stands at each of the moments that can be asked for."""
     for at in range(MOMENTS + 1):
         time = ran.end_s * at / MOMENTS
@@ -175,7 +176,7 @@ def _moments(ran: Ran, y: Scale, system: System) -> Iterable[str]:
             amount = units.show(ran.below.at(time), ran.below.dimension, system)
             below = f"{ran.below.label} {amount}"
         shown = units.show(value, ran.line.dimension, system)
-        yield "|".join((px(y.pixel(value)), when(time, ran.end_s), shown, on and f"{on} on", below))
+        yield px(y.pixel(value)), when(time, ran.end_s), shown, on and f"{on} on", below
 
 
 def _times(x: Scale) -> Iterable[Tick]:

@@ -10,7 +10,7 @@
     const chart = part("[data-scrubbed]");
     if (!chart) return;
     const at = Number(slider.value);
-    const [y, ...words] = chart.dataset.moments.split(";")[at].split("|");
+    const [y, ...words] = JSON.parse(chart.dataset.moments)[at];
     const { left, right, floor } = chart.dataset;
     const x = Number(left) + ((right - left) * at) / slider.max;
     const line = chart.querySelector("line.t-hand");
