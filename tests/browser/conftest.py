@@ -12,6 +12,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from kyrtos.accounts.models import User
 from kyrtos.config import queue
 from kyrtos.shops.models import Shop
+from tests.clock import _one_go_lasts  # noqa: F401
 from tests.memo import _sizings_are_kept  # noqa: F401
 from tests.snapshot import _nobody_left_in_the_database, demo_shop  # noqa: F401
 

@@ -13,6 +13,7 @@ from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.config import queue
 from kyrtos.jobs.models import Job
 from kyrtos.shops.models import Shop
+from tests.clock import _one_go_lasts  # noqa: F401
 from tests.memo import _sizings_are_kept  # noqa: F401
 from tests.snapshot import _nobody_left_in_the_database, demo_shop  # noqa: F401
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import random
 import re
-from datetime import timedelta
 
 import pytest
 
@@ -98,8 +97,6 @@ def test_a_broken_check_is_named_where_it_would_stand(estimator, job, monkeypatc
 def test_a_sheet_that_breaks_as_a_whole_leaves_undo_file_and_copy(
     estimator, job, monkeypatch, where
 ):
-    # both edits are of one go, however slow the machine is
-    monkeypatch.setattr("kyrtos.jobs.services._ONE_GO", timedelta(hours=1))
     change(estimator, job, "answers.budget", "200")
     job.refresh_from_db()
     monkeypatch.setattr(where, breaks)
