@@ -15,7 +15,7 @@ from sizing.hydraulics.friction import velocity_m_s
 
 SPEED_QUESTION = Question(
     "speed_limits",
-    "Speeds in the line by",
+    "Speeds and bore of the line by",
     "run",
     default="us",
     choices=(

@@ -343,8 +343,8 @@ class Sewage(PitKind):
         return [*super().checks(running), valves(running)]
 
     def bore_rule_for(self, site: Site) -> str:
-        us = site.job.units == "us" and site.facts.choice("speed_limits") == "us"
-        return "" if us else self.bore_rule  # US codes ask for the solid's 2 in, and no more
+        # US codes ask for the solid's 2 in, and no more: where somebody said that they hold
+        return "" if site.facts.answer("speed_limits") == "us" else self.bore_rule
 
     def site_checks(self, site: Site) -> Sequence[Check]:
         daily_m3 = self.day_of_people_m3(site.facts, site.rules)

@@ -46,6 +46,7 @@ def new_sump(page):
     page.keyboard.type("Seven legs")
     page.keyboard.press("Enter")
     on_worksheet(page)
+    page.keyboard.press("Escape")  # out of the first field that is needed, to the keys
 
 
 def to_field(page, path):

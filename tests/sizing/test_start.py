@@ -84,20 +84,21 @@ def test_how_toilets_flush_says_which_school_of_units_counts(catalogue, flush, t
     assert demand.inflow_m3s == by[taken]
 
 
-def test_a_us_sewage_line_needs_no_european_bore(catalogue):
+def test_a_sewage_line_by_us_practice_needs_no_european_bore(catalogue):
+    """Where it is said; the units of the job decide nothing."""
     job = next(one for one in JOBS.values() if one.kind == "sewage")
-    european = changed(job, ("answers.speed_limits", "en"))
-    plain = changed(job, ("answers.speed_limits", "us"))
     rules = [
-        kind("sewage").bore_rule_for(size(one, catalogue).running)
-        for one in (
-            european,
-            plain,
-            european.model_copy(update={"units": "us"}),
-            plain.model_copy(update={"units": "us"}),
+        kind("sewage").bore_rule_for(
+            size(one.model_copy(update={"units": units}), catalogue).running
         )
+        for units in ("metric", "us")
+        for one in (changed(job, ("answers.speed_limits", code)) for code in ("en", "us"))
     ]
-    assert rules == ["SEW-01", "SEW-01", "SEW-01", ""]
+    assert rules == ["SEW-01", "", "SEW-01", ""]
+    unsaid = job.model_copy(
+        update={"answers": {k: v for k, v in job.answers.items() if k != "speed_limits"}}
+    )
+    assert kind("sewage").bore_rule_for(size(unsaid, catalogue).running) == "SEW-01"
 
 
 @pytest.mark.parametrize("code", sorted(kinds()))
