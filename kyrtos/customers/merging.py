@@ -65,9 +65,7 @@ def _label(record: Customer | Site, name: str) -> str:
 
 def _editable(model: type[models.Model]) -> list[Any]:
     return [
-        one
-        for one in model._meta.concrete_fields
-        if one.editable and one.name not in _OF_ITSELF and not getattr(one, "auto_now_add", False)
+        one for one in model._meta.concrete_fields if one.editable and one.name not in _OF_ITSELF
     ]
 
 

@@ -93,6 +93,7 @@ class SurgeOfJob:
     profile: tuple[Place, ...]  # the same all along the line
     vapour_head_m: float
     trip: Trip  # as Proof judges it
+    valve_parts: bool  # the wave that comes back from the valve parts the column
     assumed_walls: tuple[str, ...]
     slows_s: float  # to half its speed, by its inertia
 
@@ -119,7 +120,8 @@ class SurgeOfJob:
     @property
     def state(self) -> CheckState:
         """Hold, watch or fail: of the trip, and of the valve."""
-        return "fail" if self.within_rating is False else self.trip.state
+        valve_fails = self.within_rating is False or self.valve_parts
+        return "fail" if valve_fails else self.trip.state
 
 
 def surge_of(
@@ -168,6 +170,7 @@ def surge_of(
         profile=profile,
         vapour_head_m=line.vapour_m,
         trip=judged_trip(running, line, trip),
+        valve_parts=closing.separates is not None,
         assumed_walls=line.assumed_walls,
         slows_s=slows_s(running),
     )

@@ -10,11 +10,17 @@ from sizing.base.errors import check_range
 from sizing.base.message import Measure, Message
 from sizing.base.water import GRAVITY_M_S2
 from sizing.checks.base import Check, Running, alone, state
+from sizing.document.answers import Facts
 
 # ground that rises by less before it falls again gathers no air worth a valve
 _SUMMIT_RISES_M = 0.5
 _SAFE, _BY_SLOPE, _LARGE_POCKET = 1.1, 0.56, 0.61
-AIR_VALVES = "air_valves"  # the question whether there are any
+_AIR_VALVES = "air_valves"  # the question whether there are any
+
+
+def has_air_valves(facts: Facts) -> bool:
+    """Whether somebody said that every high point has one."""
+    return facts.asks(_AIR_VALVES) and facts.choice(_AIR_VALVES) == "summits"
 
 
 def clearing_velocity_m_s(inside_diameter_m: float, fall: float) -> float:
@@ -55,7 +61,7 @@ def _ground(running: Running, index: int) -> Check:
     ]
     at, top = max(ground, key=lambda point: point[1])
     tops, dry = summits(ground), _part_full_m(running, index, ground)
-    valved = running.facts.asks(AIR_VALVES) and running.facts.choice(AIR_VALVES) == "summits"
+    valved = has_air_valves(running.facts)
     speed = float(running.system.velocities_m_s(running.flow_m3s)[index, 0])
     steepest = max((_falls_behind(ground, top) for top in tops), default=0.0)
     clears = clearing_velocity_m_s(leg.inside_diameter_m, min(steepest, 1.0))
@@ -83,10 +89,9 @@ def _ground(running: Running, index: int) -> Check:
         parts.append(
             " Behind the governing ground {dry} lies over its own grade line and runs part full."
         )
-    remedy = (
-        "Set an air valve at each high point and look after it (rule RET-04), and say so under"
-        " Surge in the run"
-    )
+    remedy = "Set an air valve at each high point and look after it (rule RET-04)"
+    if running.facts.asks(_AIR_VALVES):
+        remedy += ", and say so under Surge in the run"
     remedy += (
         "; where it runs part full, hold it full by a valve at its end, or reckon with noise, air"
         " and odour."

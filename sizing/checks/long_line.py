@@ -13,7 +13,7 @@ from sizing.base import tables
 from sizing.base.errors import SizingError
 from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
 from sizing.checks.base import Running
-from sizing.checks.ground import summits
+from sizing.checks.ground import has_air_valves, summits
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
 from sizing.simulation.surge import Line
@@ -148,7 +148,7 @@ def long_line(running: Running) -> LongLine:
     joined, of_legs = _joined(legs, numbers)
     facts, air_m = running.facts, water.head_m(STANDARD_AIR_PA)
     valves: tuple[int, ...] = ()
-    if facts.asks("air_valves") and facts.choice("air_valves") == "summits":
+    if has_air_valves(facts):
         joined, of_legs, valves = _with_air_valves(joined, of_legs)
     vessel_m3 = facts.optional("vessel_air") if facts.asks("vessel_air") else None
     return LongLine(

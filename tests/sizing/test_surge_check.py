@@ -177,6 +177,9 @@ def test_a_quick_valve_at_the_end_against_the_rating(catalogue, rated, closes, s
     found = size(changed(job, *edits, ("answers.valve_closes", closes)), catalogue)
     told = next(one for one in surge_checks(found.running) if one.code == "surge_valve")
     assert told.state == state
+    asked = surge_of(known(found), closes_s=told.message.values["closes"].value_si)
+    harmed = asked.within_rating is False or asked.valve_parts  # the dialog says the same
+    assert harmed is (state == "fail")
     if rated == "9.9 bar":  # a slower one does, and the sheet says how slow
         needed = told.message.values["needed"].value_si
         assert 1.0 < needed < 120.0

@@ -101,6 +101,8 @@ def _verdict(found: SurgeOfJob, system: System) -> str:
             f"The wave of a trip comes back with {_pressure(found.trip.rated.highest_pa, system)},"
             f" and {found.trip.rated.label} bears {_pressure(found.trip.rated.rating_pa, system)}."
         )
+    if found.valve_parts:
+        said.append("The wave that comes back from the closing valve parts the water column.")
     if found.within_rating is False:
         needed = found.closure_needed_s
         slower = (
