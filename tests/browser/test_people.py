@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import pytest
-from allauth.mfa.totp.internal import auth as totp
 
 from kyrtos.accounts.models import Membership
 from tests.browser.conftest import on_worksheet, sign_in, type_in
+from tests.codes import code_now
 
 pytestmark = pytest.mark.browser
 RECOVERY: list[str] = []
@@ -18,11 +18,6 @@ def as_owner(page) -> None:
     page.get_by_role("button", name="sign out").click()
     page.locator('[name=who][value="isolde"]').click()
     page.wait_for_selector("h1:has-text('Bench')")
-
-
-def code_now(secret: str) -> str:
-    counter = next(iter(totp.yield_hotp_counters_from_time()))
-    return totp.format_hotp_value(totp.hotp_value(secret, counter))
 
 
 def set_up_an_app(page) -> None:

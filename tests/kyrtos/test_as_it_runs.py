@@ -15,9 +15,10 @@ from django.test import Client
 
 from kyrtos.accounts import people
 from kyrtos.config.logs import WithoutSecrets, without_secrets
+from tests.codes import code_now
 from tests.kyrtos import test_signing_in
 from tests.kyrtos.test_keeping import plain
-from tests.kyrtos.test_signing_in import STEPS, code_now, set_up, signed_in
+from tests.kyrtos.test_signing_in import STEPS, set_up, signed_in
 
 isolde = test_signing_in.isolde
 ROOT = Path(__file__).parents[2]

@@ -7,7 +7,6 @@ import time
 import pytest
 from allauth.account.models import EmailAddress
 from allauth.mfa.models import Authenticator
-from allauth.mfa.totp.internal import auth as totp
 from django.core import mail
 from django.core.management import call_command
 from django.test import Client
@@ -15,6 +14,7 @@ from django.test import Client
 from kyrtos.accounts import first_run, people
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.shops.models import Shop
+from tests.codes import code_now
 from tests.kyrtos.test_keeping import plain
 
 GOOD = "weir-steps-nine-and-ten"
@@ -35,11 +35,6 @@ def signed_in(username="isolde", password=GOOD) -> Client:
     client = Client()
     client.post("/sign-in/", {"username": username, "password": password})
     return client
-
-
-def code_now(secret: str) -> str:
-    counter = next(iter(totp.yield_hotp_counters_from_time()))
-    return totp.format_hotp_value(totp.hotp_value(secret, counter))
 
 
 def set_up(client: Client) -> str:
