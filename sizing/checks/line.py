@@ -61,10 +61,8 @@ def own_suction_check(site: Site) -> Iterator[Check]:
     """Pumps that lift share no suction pipe: one that stands lets air into the one that runs."""
     route = site.system.route
     pumps = site.facts.bought_pumps
-    if pumps < 2 or route.suction_legs == 0 or route.closed_loop:
-        return
-    lift_m = route.legs[route.suction_legs - 1].end_elevation_m - route.start_level_m
-    if lift_m <= 0 or route.supply_pressure_pa > 0:
+    lift_m = route.suction_lift_m
+    if pumps < 2 or lift_m <= 0.0:
         return
     yield Check(
         "own_suction",

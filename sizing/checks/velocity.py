@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from sizing.base.message import Measure, Working, message
 from sizing.base.rounding import at_least, at_most
 from sizing.checks.base import Check, Site, alone, state
+from sizing.document.job import LegEntry
 
 _BORNE = 1.25  # of the fastest speed: watched up to it, fails beyond
 
@@ -16,8 +17,9 @@ _BORNE = 1.25  # of the fastest speed: watched up to it, fails beyond
 class Speeds:
     """Rules by id on the speed in a kind's pipes: the slowest ('' for none) and the fastest.
 
-    Suction legs have one of their own, where it is named. Slow water is watched; under the rule
-    ``settles``, where it is named, it fails.
+    Suction legs have one of their own, where it is named; where they lift the water, that rule's
+    slowest counts too: air gathers in slow water under less than the air's pressure. Slow water is
+    watched; under the rule ``settles``, where it is named, it fails.
     """
 
     fastest: str
@@ -41,19 +43,27 @@ def velocities(site: Site, flow_m3s: float, speeds: Speeds) -> Iterator[Check]:
         yield replace(found, about="site" if at_need.state == found.state else "pump")
 
 
+def _slowest(site: Site, leg: LegEntry, speeds: Speeds) -> str:
+    """The rule on the slowest water in a leg; '' for none."""
+    if leg.side == "suction" and speeds.suction_fastest and site.system.route.suction_lift_m > 0.0:
+        stated = site.rules.rule(speeds.suction_fastest).part("low") is not None
+        return speeds.suction_fastest if stated else ""
+    return speeds.slowest
+
+
 def _velocity(site: Site, index: int, flow_m3s: float, speed: float, speeds: Speeds) -> Check:
     leg, rules = site.legs[index], site.rules
     suction = speeds.suction_fastest and leg.side == "suction"
     fast = speeds.suction_fastest if suction else speeds.fastest
-    low = rules.low(speeds.slowest) if speeds.slowest else 0.0
+    slow = _slowest(site, leg, speeds)
+    low = rules.low(slow) if slow else 0.0
     high, settles = rules.high(fast), rules.value(speeds.settles) if speeds.settles else 0.0
-    named = sorted({speeds.slowest, fast, speeds.settles} - {""})
+    named = sorted({slow, fast, speeds.settles} - {""})
     bore_m = site.system.route.legs[index].inside_diameter_m
-    remedy = (
-        "Take a narrower pipe: slow water lets things settle."
-        if speed < low
-        else "Take a wider pipe: fast water costs head, hammers and wears."
-    )
+    remedy = "Take a wider pipe: fast water costs head, hammers and wears."
+    if speed < low:
+        stays = "lets air gather in a suction line" if suction else "lets things settle"
+        remedy = f"Take a narrower pipe: slow water {stays}."
     share = site.system.route.legs[index].pipe_share
     return Check(
         code=f"velocity_{leg.id}",

@@ -107,6 +107,13 @@ class Route:
         """Length of all pipe [m]."""
         return sum(leg.length_m for leg in self.legs)
 
+    @property
+    def suction_lift_m(self) -> float:
+        """How far the pump draws the water up by itself [m]; 0 where it flows to the pump."""
+        if not self.suction_legs or self.closed_loop or self.supply_pressure_pa > 0.0:
+            return 0.0
+        return max(self.legs[self.suction_legs - 1].end_elevation_m - self.start_level_m, 0.0)
+
 
 class Point(NamedTuple):
     """A point that the water must be pushed to.

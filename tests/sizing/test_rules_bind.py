@@ -128,6 +128,15 @@ WITNESSES = [
         ),
     ),
     ("converted-mill", (), ("BST-09 usual", "NPSH-01 low")),
+    (
+        "converted-mill",
+        (
+            ("answers.supply_from", "tank"),
+            ("answers.tank_level", "-2 m"),
+            ("legs.a.pipe", "PVC-U PN10 160 mm"),
+        ),
+        ("VEL-02 low",),
+    ),
     ("bakery-cistern", (), ("VEL-01 high", "NPSH-05 usual", "NPSH-06 usual")),
     (
         "hospice-rill",

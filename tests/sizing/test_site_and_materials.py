@@ -95,6 +95,15 @@ ROWS = [
     (HOSTEL, (("answers.doses", ""),), {}, "dose_by_floats", None),
     # boosters
     (MILL, (), {}, "dry_run", None),
+    # a wide suction pipe: air gathers in it where it lifts
+    (MILL, (*FROM_TANK, ("legs.a.pipe", "PVC-U PN10 160 mm")), {}, "velocity_a", "hold"),
+    (
+        MILL,
+        (*FROM_TANK, ("answers.tank_level", "-2 m"), ("legs.a.pipe", "PVC-U PN10 160 mm")),
+        {},
+        "velocity_a",
+        "watch",
+    ),
     (MILL, FROM_TANK, {}, "dry_run", "watch"),
     (MILL, (*FROM_TANK, ("answers.dry_run", "none")), {}, "dry_run", "fail"),
     (MILL, (*FROM_TANK, ("answers.dry_run", "fitted")), {}, "dry_run", "hold"),
