@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from sizing.simulation.delivery import Against, Pump, delivery
-from sizing.simulation.pit import Inflow, Pit, run_pit
-from sizing.simulation.plan_area import AreaByLevel
-from sizing.simulation.solar_year import Panels, flows_m3s, solar_years
-from sizing.simulation.sun_year import HOURS, sun_year
+from sizing.over_time.simulation.delivery import Against, Pump, delivery
+from sizing.over_time.simulation.pit import Inflow, Pit, run_pit
+from sizing.over_time.simulation.plan_area import AreaByLevel
+from sizing.over_time.simulation.solar_year import Panels, flows_m3s, solar_years
+from sizing.over_time.simulation.sun_year import HOURS, sun_year
 
 _DAY_S = 86_400
 PIT = Pit(

@@ -15,11 +15,11 @@ from pathlib import Path
 from sizing.base.units import SECONDS_PER_DAY
 from sizing.checks.base import Running
 from sizing.editing import intake
+from sizing.over_time.scenarios.pit_model import pit_of
+from sizing.over_time.simulation.delivery import delivery
+from sizing.over_time.simulation.pit import Inflow, Pit, PitRun, run_pit
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
-from sizing.scenarios.pit_model import pit_of
-from sizing.simulation.delivery import delivery
-from sizing.simulation.pit import Inflow, Pit, PitRun, run_pit
 from sizing.size import size
 
 DEMO = Path(__file__).parents[1] / "demo"

@@ -10,7 +10,7 @@ import json
 import sys
 from pathlib import Path
 
-from sizing.analysis.cures import cures
+from sizing.analysis.remedies import remedies
 from sizing.base.errors import SizingError
 from sizing.editing.intake import take_in
 from sizing.pump.catalogue import Catalogue
@@ -55,7 +55,7 @@ def main(arguments: list[str] | None = None) -> int:
             )
     catalogue = Catalogue([row.pump for row in rows if row.pump])
     sizing = size(taken_in.job, catalogue)
-    print(json.dumps(report(sizing, cures(sizing, catalogue)), indent=2, ensure_ascii=False))
+    print(json.dumps(report(sizing, remedies(sizing, catalogue)), indent=2, ensure_ascii=False))
     if sizing.missing:
         return 2
     return _EXIT_CODES[state_of(sizing)]

@@ -13,8 +13,8 @@ from sizing.document.answers import Facts
 from sizing.document.build_route import Ends, legs_in_use, system_curve
 from sizing.document.job import JobDocument
 from sizing.hydraulics.system_curve import Leg, Route, SystemCurve
-from sizing.kinds.asking import liquid_of
 from sizing.kinds.base import Kind
+from sizing.kinds.common_questions import liquid_of
 from sizing.pump.catalogue import Catalogue
 from sizing.selection.chance import met_by, sampler, sure_of_it
 from sizing.selection.limit import LeastFlow, MotorLoad

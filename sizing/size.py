@@ -41,8 +41,8 @@ from sizing.kinds import kind as find_kind
 from sizing.kinds.base import Kind, Place
 from sizing.operating_point.one import OperatingPoint, operating_point
 from sizing.operating_point.outlets import held
+from sizing.over_time.scenarios import kept_checks
 from sizing.pump.catalogue import Catalogue
-from sizing.scenarios import kept_checks
 from sizing.selection.match import Candidate, Match, candidate
 from sizing.selection.sweep import Wanted
 

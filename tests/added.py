@@ -18,8 +18,16 @@ from sizing.checks.pump_curve import pump_checks
 from sizing.checks.velocity import Speeds
 from sizing.document.answers import MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow, supply, temperature
 from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.common_questions import (
+    STATED,
+    flow_from,
+    leg,
+    margin,
+    stated_flow,
+    supply,
+    temperature,
+)
 
 METHODS = (STATED,)
 
@@ -77,13 +85,13 @@ SCENARIO = '''
 """A hose left open over lunch."""
 
 from sizing.base.message import message
-from sizing.scenarios.base import Line, Outcome, Ran, Scenario
+from sizing.over_time.scenarios.base import Line, Outcome, SimulationResult, Scenario
 
 
 def _run(running, answers):
     said = message("An hour of it is borne.")
     line = Line("Flow", "flow", ((0.0, 4e-4), (3600.0, 4e-4)))
-    return Ran(3600.0, line, (), (), (), (("Hours", "1"),), Outcome("hold", said))
+    return SimulationResult(3600.0, line, (), (), (), (("Hours", "1"),), Outcome("hold", said))
 
 
 SCENARIOS = (

@@ -22,7 +22,7 @@ def failed_alone(request, monkeypatch):
         found.append((about, problem))
         return made(about, problem)
 
-    for module in ("sizing.base.failure", "sizing.checks.base", "sizing.scenarios"):
+    for module in ("sizing.base.failure", "sizing.checks.base", "sizing.over_time.scenarios"):
         monkeypatch.setattr(f"{module}.failure_of", noted)
     for module in ("kyrtos.shops.trouble", "kyrtos.jobs.told_alone"):
         if module in sys.modules:

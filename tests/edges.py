@@ -13,9 +13,9 @@ from sizing.document.job import JobDocument
 from sizing.editing import intake
 from sizing.editing.edit import edit
 from sizing.kinds import kinds
+from sizing.over_time.scenarios import all_scenarios
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.curve import PumpCurve
-from sizing.scenarios import all_scenarios
 from sizing.selection.pump_family import families
 
 DEMO = Path(__file__).parents[1] / "demo" / "jobs"

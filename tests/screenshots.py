@@ -139,7 +139,7 @@ def test_after_the_sale(page):
     page.goto("/pumps/life/?group=Ondrath+K+11")
     take(page, "life")
     page.goto(
-        "/second-look/?flow=38+l/min&lift=6+m&length=24+m&fittings=8+m&bore=27.2+mm"
+        "/calculation-review/?flow=38+l/min&lift=6+m&length=24+m&fittings=8+m&bore=27.2+mm"
         "&pump_efficiency=45+%25&motor_efficiency=70+%25&got_shaft_power=0.51+hp&family=transfer"
     )
     take(page, "second-look")

@@ -113,7 +113,7 @@ def test_the_readme_lists_the_key_of_every_dialog():
 
 def test_every_module_that_the_docs_name_exists():
     rooms = [ROOT, ROOT / "sizing", ROOT / "kyrtos", *(ROOT / "kyrtos").iterdir()]
-    rooms += [room for room in (ROOT / "sizing").iterdir() if room.is_dir()]
+    rooms += [room for room in (ROOT / "sizing").rglob("*") if room.is_dir()]
     for page in (ROOT / "docs").glob("*.md"):
         for name in re.findall(r"`([\w/.]+\.(?:py|csv|js))`", page.read_text()):
             scripts = list((ROOT / "kyrtos" / "static").rglob(name))

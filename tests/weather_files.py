@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from sizing.simulation.sun_year import MONTH_DAYS, sun_year
+from sizing.over_time.simulation.sun_year import MONTH_DAYS, sun_year
 
 LATITUDE, LONGITUDE, TILT, CLEARNESS = 46.5, 0.0, 50.0, 0.48
 

@@ -126,7 +126,7 @@ class Work:
         visitor, token = self.visitor(who), str(uuid.uuid4())
         while not self.over.is_set():
             sent = {"flow": "10 l in 4 s", "outlet": "0.9 bar", "token": token}
-            answer = visitor.post(f"/p/{code}/readings/", sent)
+            answer = visitor.post(f"/p/{code}/commission/", sent)
             self.tries["readings"] += 1
             place = answer.head.get("Location", "")
             if answer.status == 302 and "/readings/" in place:

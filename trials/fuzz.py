@@ -295,7 +295,7 @@ class Fuzz:
         else:
             places = ("/catalogue/import/", "/catalogue/trace/", "/jobs/upload/", "/settings/shop/")
             survey = f"/jobs/{self.jobs[0]}/survey/"
-            after = ("/customers/import/", "/pumps/import/", "/second-look/sheet/")
+            after = ("/customers/import/", "/pumps/import/", "/calculation-review/sheet/")
             photos = f"/sites/{dice.choice(self.sites)}/files/"
             of_job = [f"/jobs/{dice.choice(self.jobs)}/{one}/" for one in ("weather", "measured")]
             plate = f"/p/{dice.choice(self.codes)}/plate/"

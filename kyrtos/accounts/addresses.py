@@ -19,7 +19,7 @@ from django.urls import reverse
 
 from kyrtos.accounts import mail
 from kyrtos.accounts.audit import note_everywhere
-from kyrtos.accounts.guessing import address_of
+from kyrtos.accounts.login_throttle import address_of
 from kyrtos.accounts.models import User
 from kyrtos.config import public
 

@@ -11,7 +11,7 @@ from django.contrib.auth.signals import user_logged_in, user_logged_out, user_lo
 from django.dispatch import receiver
 from django.http import HttpRequest
 
-from kyrtos.accounts.guessing import address_of
+from kyrtos.accounts.login_throttle import address_of
 from kyrtos.accounts.models import AuditEntry, Membership, User
 from kyrtos.accounts.permissions import ShopRequest
 from kyrtos.shops.models import Shop

@@ -16,7 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kyrtos.accounts import addresses, first_run, sessions, whose
 from kyrtos.accounts.audit import did, note_everywhere
-from kyrtos.accounts.guessing import SignInForm, address_of
+from kyrtos.accounts.login_throttle import SignInForm, address_of
 from kyrtos.accounts.models import User
 from kyrtos.accounts.permissions import ShopRequest, in_any_shop, may, without_second_step
 from kyrtos.accounts.proven import proven, sign_in_by_password

@@ -13,7 +13,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
 from django.views.decorators.http import require_POST
 
-from kyrtos.accounts.guessing import SignInForm
+from kyrtos.accounts.login_throttle import SignInForm
 from kyrtos.accounts.proven import sign_in_by_password
 
 DEMO_USER = "wenna"

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from kyrtos.catalogue import keeping_views, trace_views, views
+from kyrtos.catalogue import archiving_views, trace_views, views
 
 urlpatterns = [
     path("", views.catalogue, name="catalogue"),
@@ -14,9 +14,9 @@ urlpatterns = [
     path("trace/<int:trace_id>/save/", trace_views.save, name="trace-save"),
     path("new/", views.new_pump, name="new-pump"),
     path("<slug:pump_id>/edit/", views.edit_pump, name="edit-pump"),
-    path("<slug:pump_id>/archive/", keeping_views.archive, name="archive-pump"),
-    path("<slug:pump_id>/merge/", keeping_views.merge, name="merge-pump"),
-    path("merges/<int:merge_id>/undo/", keeping_views.undo_merge, name="undo-pump-merge"),
+    path("<slug:pump_id>/archive/", archiving_views.archive, name="archive-pump"),
+    path("<slug:pump_id>/merge/", archiving_views.merge, name="merge-pump"),
+    path("merges/<int:merge_id>/undo/", archiving_views.undo_merge, name="undo-pump-merge"),
     path("<slug:pump_id>/accept/", views.accept, name="accept-pump"),
     path("pumps.csv", views.export, name="export-pumps"),
     path("<slug:pump_id>/", views.pump, name="pump"),

@@ -55,7 +55,7 @@ INSTALLED_APPS = [
     "kyrtos.paper",
     "kyrtos.installations",
     "kyrtos.counter",
-    "kyrtos.practice",
+    "kyrtos.calculation_review",
     "kyrtos.operations",
     "kyrtos.demo",
 ]
@@ -126,8 +126,8 @@ AXES_COOLOFF_TIME = timedelta(minutes=15)
 AXES_RESET_ON_SUCCESS = True
 AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_LOCKOUT_CALLABLE = "kyrtos.accounts.guessing.locked_out"
-AXES_CLIENT_IP_CALLABLE = "kyrtos.accounts.guessing.address_of"
+AXES_LOCKOUT_CALLABLE = "kyrtos.accounts.login_throttle.locked_out"
+AXES_CLIENT_IP_CALLABLE = "kyrtos.accounts.login_throttle.address_of"
 AXES_ENABLE_ADMIN = False
 AXES_VERBOSE = False
 # Second steps, passkeys, new passwords by mail and the list of sessions are allauth's.

@@ -2,7 +2,7 @@
 
 from django.urls import include, path
 
-from kyrtos.catalogue.which import which
+from kyrtos.catalogue.pump_family import which
 from kyrtos.config.views import favicon, may_send, sign_in_first
 from kyrtos.paper.views import blank_site_sheet
 from kyrtos.worksheet.views import pipes_like
@@ -17,7 +17,7 @@ urlpatterns = [
     path("", include("kyrtos.customers.urls")),
     path("", include("kyrtos.installations.urls")),
     path("", include("kyrtos.counter.urls")),
-    path("", include("kyrtos.practice.urls")),
+    path("", include("kyrtos.calculation_review.urls")),
     path("which-pump/", which, name="which-pump"),
     path("site-sheet/<slug:kind>.pdf", blank_site_sheet, name="blank-site-sheet"),
     path("pipes/", pipes_like, name="pipes-like"),

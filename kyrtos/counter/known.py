@@ -8,19 +8,19 @@ from django.utils import timezone
 
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
-from kyrtos.counter.asking import CHOICES, FIGURES, TEXTS, Asked
+from kyrtos.counter.forms import CHOICES, FIGURES, TEXTS, Asked
 from kyrtos.house_rules.services import rules_of
-from kyrtos.installations import keeping, lifetimes
+from kyrtos.installations import pump_records, reliability
 from kyrtos.installations.models import InstalledPump
 from kyrtos.shops.models import Shop
+from sizing.aftercare.reliability.cost_of_a_year import GroupLife
+from sizing.aftercare.replacement.duty import promised_run
+from sizing.aftercare.replacement.old_pump import OldPump
 from sizing.base import units
 from sizing.base.units import DAYS_PER_YEAR, System
-from sizing.counter.duty import promised_run
-from sizing.counter.old_pump import OldPump
 from sizing.document.job import JobDocument
 from sizing.hydraulics.system_curve import SystemCurve
 from sizing.kinds import kind
-from sizing.life.cost_of_a_year import GroupLife
 from sizing.pump.catalogue import Pump
 from sizing.pump.identity import identity
 from sizing.selection.pump_family import answer_for
@@ -56,9 +56,9 @@ def installed(shop: Shop, code: str) -> Installed | None:
     )
     if row is None:
         return None
-    promise = keeping.promise_for(row)
+    promise = pump_records.promise_for(row)
     run = None if promise is None else promised_run(promise)
-    return Installed(row, keeping.pump_of_record(row), run)
+    return Installed(row, pump_records.pump_of_record(row), run)
 
 
 def filled_in(one: Installed | None, system: System) -> dict[str, str]:
@@ -70,7 +70,7 @@ def filled_in(one: Installed | None, system: System) -> dict[str, str]:
     if row.installed is not None:
         years = ((row.ended or timezone.localdate()) - row.installed).days / DAYS_PER_YEAR
         found["age"] = f"{years:.1f} years"
-    promise = keeping.promise_for(row)
+    promise = pump_records.promise_for(row)
     if promise is not None:
         lift = units.show(promise.static_m, "length", system)
         found["lift"] = lift.replace("\u00a0", " ")
@@ -116,9 +116,9 @@ def lasts(shop: Shop, family: str) -> float | None:
     """How long pumps of a family last here: by the shop's own log, else by the rule."""
     if not family:
         return None
-    pumps = list(lifetimes.known(shop, family=family))
+    pumps = list(reliability.known(shop, family=family))
     if pumps:
-        found = lifetimes.together(pumps, timezone.localdate())
+        found = reliability.together(pumps, timezone.localdate())
         if not found.few and found.expected.years is not None:
             return found.expected.years
     return rules_of(shop).value(_LIFE_RULE)
@@ -128,10 +128,10 @@ def life_of(shop: Shop, pump: Pump | None) -> GroupLife | None:
     """How long this model lasted here and what a year of it cost; None where none stood here."""
     if pump is None:
         return None
-    groups = lifetimes.by_group(
+    groups = reliability.by_group(
         shop,
         "model",
-        lifetimes.PRICE_PER_KWH,
+        reliability.PRICE_PER_KWH,
         timezone.localdate(),
         maker=pump.maker,
         model=pump.model,

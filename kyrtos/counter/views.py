@@ -18,14 +18,14 @@ from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import catalogue_of
-from kyrtos.counter import asking, known
-from kyrtos.counter.asking import Asked
-from kyrtos.counter.wording import FoundView, found_view
+from kyrtos.counter import forms, known
+from kyrtos.counter.forms import Asked
+from kyrtos.counter.words import FoundView, found_view
 from kyrtos.jobs import services as jobs
 from kyrtos.jobs.told_alone import told_alone
 from kyrtos.shops import trouble
+from sizing.aftercare.replacement.replacement import replacement
 from sizing.base.errors import SizingError
-from sizing.counter.replacement import replacement
 from sizing.editing.edit import edit
 from sizing.kinds import kind_of_family
 from sizing.selection.pump_family import clues
@@ -48,19 +48,19 @@ class Cell:
 
 def _cell(name: str, asked: Asked) -> Cell:
     text, problem = asked.given[name], asked.problems.get(name, "")
-    if name in asking.FIGURES:
-        one = asking.FIGURES[name]
+    if name in forms.FIGURES:
+        one = forms.FIGURES[name]
         return Cell(name, one.label, text, one.example, problem)
-    if name in asking.TEXTS:
-        label, example = asking.TEXTS[name]
+    if name in forms.TEXTS:
+        label, example = forms.TEXTS[name]
         begins = name == "maker" and not asked.begun
         return Cell(name, label, text, example, problem, focus=begins)
-    label, choices = asking.CHOICES[name]
+    label, choices = forms.CHOICES[name]
     return Cell(name, label, text, "", problem, tuple(choices.items()))
 
 
 def _groups(asked: Asked) -> list[tuple[str, list[Cell]]]:
-    found = [(title, [_cell(name, asked) for name in names]) for title, names in asking.GROUPS]
+    found = [(title, [_cell(name, asked) for name in names]) for title, names in forms.GROUPS]
     found[0][1].extend(_cell(name, asked) for name in ("phases", "speeds"))
     found[1][1].append(_cell("direction", asked))
     found[2][1].extend(_cell(name, asked) for name in ("liquid", "place", "feeds"))
@@ -76,7 +76,7 @@ def counter(request: ShopRequest) -> HttpResponse:
     given = known.filled_in(old_one, system) | {
         name: str(text) for name, text in request.GET.items() if text
     }
-    asked = asking.read(given, system, timezone.localdate())
+    asked = forms.read(given, system, timezone.localdate())
     view, problem = None, ""
     if asked.begun:
         view, problem = _answered(request, asked, old_one)
@@ -152,7 +152,7 @@ def sold(request: ShopRequest) -> HttpResponse:
 def size_it(request: ShopRequest) -> HttpResponse:
     """A job of the old pump's kind, with what was typed at the counter taken over."""
     shop, system = request.membership.shop, system_of(request.membership)
-    asked = asking.read(
+    asked = forms.read(
         {name: str(text) for name, text in request.POST.items()}, system, timezone.localdate()
     )
     kind_code = kind_of_family(request.POST.get("for", "")) or "sump"

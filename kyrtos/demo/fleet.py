@@ -11,18 +11,18 @@ from datetime import date, datetime, timedelta
 
 import numpy as np
 from django.utils import timezone
+from sizing.aftercare.commissioning.promise import Promise
 
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.catalogue.publishing import CURVE, PLAIN, to_pump
 from kyrtos.customers.models import Customer, Site, folded
-from kyrtos.installations import keeping, readings
+from kyrtos.installations import pump_records, readings
 from kyrtos.installations.models import CODE_LENGTH, LETTERS, Event, InstalledPump, Reminder
 from kyrtos.shops.models import Shop
 from sizing.base import tables
 from sizing.base.units import DAYS_PER_YEAR, unit
 from sizing.base.water import GRAVITY_M_S2, water
-from sizing.handover.promise import Promise
 from sizing.hydraulics.friction import velocity_head_m, velocity_m_s
 from sizing.pump.catalogue import Pump
 from sizing.pump.record import record
@@ -139,7 +139,7 @@ def _pump(
         installed=put_in,
         installer="Tobin Askew",
         kind=truth.kind,
-        warranty_until=keeping.later(put_in, 36),
+        warranty_until=pump_records.later(put_in, 36),
         price=known.price,
         hours_per_year=truth.hours_per_year,
         state=InstalledPump.State.FAILED if failed else InstalledPump.State.RUNNING,
@@ -212,11 +212,11 @@ def _followed(shop: Shop, user: User) -> None:
     job = shop.jobs.filter(title="Bookbinder's cellar").first()
     if job is None or job.site_record is None:
         return
-    draft = keeping.draft_from(job)
+    draft = pump_records.draft_from(job)
     draft.installed, draft.installer = date(2022, 11, 8), "Tobin Askew"
     draft.serial, draft.place = "VE220841", "in the pit, left of the steps"
     draft.warranty_until = date(2025, 11, 8)
-    pump = keeping.put_in(draft)
+    pump = pump_records.put_in(draft)
     Event.objects.create(pump=pump, user=user, kind=Event.Kind.HANDED_OVER, on=draft.installed)
     for years, wear in ((0.0, 0.0), (1.0, 0.028), (2.1, 0.064), (3.0, 0.088), (4.0, 0.121)):
         on = timezone.make_aware(datetime(2022, 11, 8, 10) + timedelta(days=years * DAYS_PER_YEAR))
@@ -243,7 +243,7 @@ def _half_a_plate(shop: Shop, user: User) -> None:
         installed=date(2014, 9, 2),
         settings="230 V, 3.4 A, 1-1/2 in outlet, tethered float; hp not to be read",
     )
-    keeping.happened(
+    pump_records.happened(
         pump=dead,
         user=user,
         kind=Event.Kind.FAILED,

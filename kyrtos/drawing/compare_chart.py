@@ -18,8 +18,8 @@ from kyrtos.drawing.scale import Point, Scale, points, px
 from sizing.base import units
 from sizing.base.units import System
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.pump.box import RoughCurve
 from sizing.pump.catalogue import Pump
+from sizing.pump.label_data import RoughCurve
 
 _WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 640, 330, 44, 624, 14, 292
 _STEPS = 50

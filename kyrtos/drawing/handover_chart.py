@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from sizing.aftercare.commissioning.error_ellipse import ellipse
+from sizing.aftercare.commissioning.grades import band, grade
 
 from kyrtos.drawing.plot import Plot, axis, plot
 from kyrtos.drawing.scale import Scale, points
-from sizing.analysis.handing_over import HandedOver
+from sizing.analysis.commissioning import HandedOver
 from sizing.base import units
 from sizing.base.units import System
-from sizing.handover.error_ellipse import ellipse
-from sizing.handover.grades import band, grade
 
 _WIDTH, _HEIGHT, _LEFT, _RIGHT, _TOP, _BOTTOM = 620, 360, 48, 600, 18, 322
 _POINTS = 60

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kyrtos.drawing import wishes
+from kyrtos.drawing import label_requests
 from kyrtos.drawing.compare_chart import band_points
 from kyrtos.drawing.handles import Handle, handles
 from kyrtos.drawing.layout import NARROW, WIDE, Drawing, Frame, duty_px, needed_m3s, tie_px
@@ -129,7 +129,7 @@ def picture(sizing: Sizing, system: System, frame: Frame = WIDE) -> Picture | No
         tie=tie_px(d),
         own_point=_own_point(d),
         static_tie=px(d.y.pixel(d.curve.static_head_m)),
-        labels=tuple(label(one) for one in wishes.placed(d)),
+        labels=tuple(label(one) for one in label_requests.placed(d)),
         handles=tuple(handles(d)),
         ending=ending(d.place, d.section.outlet, d.y.pixel(0.0), frame.split - 4),
         storeys=tuple(storeys(d.place, d.zero, d.y, d.section.pump[0] - 30, frame.split - 8)),

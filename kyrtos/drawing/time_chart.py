@@ -15,7 +15,7 @@ from kyrtos.drawing.plot import Plot, Tick, axis, plot
 from kyrtos.drawing.scale import Scale, px, step
 from sizing.base import units
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR, System
-from sizing.scenarios.base import Line, Mark, Ran
+from sizing.over_time.scenarios.base import Line, Mark, SimulationResult
 
 _WIDTH, _RIGHT, _TOP, _BOTTOM = 720, 618, 16, 250
 _VESSEL_LEFT, _VESSEL_WIDTH = 8, 46
@@ -88,7 +88,7 @@ class TimeChart:
     first_moment: str
 
 
-def time_chart(ran: Ran, title: str, system: System) -> TimeChart:
+def time_chart(ran: SimulationResult, title: str, system: System) -> TimeChart:
     """The chart of a run."""
     left = 112 if ran.upright else 62
     x = Scale(0.0, ran.end_s, left, _RIGHT)
@@ -138,7 +138,7 @@ def time_chart(ran: Ran, title: str, system: System) -> TimeChart:
     )
 
 
-def _heights(ran: Ran) -> Scale:
+def _heights(ran: SimulationResult) -> Scale:
     """From nothing, or a little under what is lowest where that is far from nothing."""
     values = [value for _, value in ran.line.points] + [mark.value for mark in ran.marks]
     values += [value for _, value in ran.beside.points] if ran.beside else []
@@ -165,7 +165,7 @@ def when(time_s: float, end_s: float) -> str:
     return f"{day % 365 - _MONTH_STARTS[month] + 1} {_MONTHS[month]}, {clock}"
 
 
-def _moments(ran: Ran, y: Scale, system: System) -> Iterable[tuple[str, ...]]:
+def _moments(ran: SimulationResult, y: Scale, system: System) -> Iterable[tuple[str, ...]]:
     """What stands at each of the moments that can be asked for."""
     for at in range(MOMENTS + 1):
         time = ran.end_s * at / MOMENTS
@@ -215,7 +215,7 @@ def _path(line: Line, x: Scale, y: Scale) -> str:
     )
 
 
-def _marks(ran: Ran, y: Scale, system: System) -> tuple[DrawnMark, ...]:
+def _marks(ran: SimulationResult, y: Scale, system: System) -> tuple[DrawnMark, ...]:
     """Values that matter with their names, moved apart where two lie close."""
     found, last = [], math.inf
     for mark in sorted(ran.marks, key=lambda one: one.value):
@@ -227,7 +227,7 @@ def _marks(ran: Ran, y: Scale, system: System) -> tuple[DrawnMark, ...]:
     return tuple(found)
 
 
-def _named(mark: Mark, ran: Ran, system: System) -> str:
+def _named(mark: Mark, ran: SimulationResult, system: System) -> str:
     return f"{mark.label} {units.show(mark.value, ran.line.dimension, system)}"
 
 

@@ -6,4 +6,3 @@ class InstallationsConfig(AppConfig):
 
     def ready(self) -> None:
         """Pumps follow their sites when those are merged."""
-        from kyrtos.installations import keeping  # noqa: F401

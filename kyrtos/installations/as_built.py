@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from sizing.aftercare.commissioning.surer import as_built_share, next_reading
+
 from kyrtos.accounts.models import User
 from kyrtos.customers.models import Site
-from kyrtos.installations import keeping
+from kyrtos.installations import pump_records
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.jobs import services as jobs
-from sizing.analysis.handing_over import HandedOver
+from sizing.analysis.commissioning import HandedOver
 from sizing.base.errors import SizingError
 from sizing.editing.edit import edit
-from sizing.handover.surer import as_built_share, next_reading
 
 SURER = {
     "flow": "fill a larger bucket, or time it longer: the flow is what is least sure",
@@ -35,7 +36,7 @@ def take(pump: InstalledPump, kept: ReadingSet, user: User) -> str:
     SizingError
         There is no job, nothing was compared, or no run has such losses.
     """
-    promise = keeping.promise_for(pump)
+    promise = pump_records.promise_for(pump)
     if pump.job is None or promise is None:
         raise SizingError("no job stands behind this pump")
     if "k_s2_m5" not in kept.come:

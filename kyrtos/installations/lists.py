@@ -13,7 +13,7 @@ from openpyxl import Workbook
 
 from kyrtos.customers import records
 from kyrtos.customers.models import folded
-from kyrtos.installations import days, keeping
+from kyrtos.installations import days, pump_records
 from kyrtos.installations.forms import MOST_HOURS_A_YEAR, MOST_MONEY
 from kyrtos.installations.models import InstalledPump
 from kyrtos.shops.brought_in import Taken
@@ -156,7 +156,7 @@ def take_in(shop: Shop, content: bytes, doubtful: bool = False) -> Taken:
                         f" {alike.installed or 'a day unknown'})"
                     )
                     continue
-                pump = keeping.put_in(draft)
+                pump = pump_records.put_in(draft)
         except SizingError as problem:
             taken.left.append(f"line {line}: {problem}")
             continue

@@ -13,9 +13,9 @@ from kyrtos.accounts.models import User
 from kyrtos.customers.models import folded
 from kyrtos.installations import days, readings
 from kyrtos.installations.models import InstalledPump
+from sizing.aftercare.commissioning import typed_readings
 from sizing.base.errors import SizingError
 from sizing.base.units import System
-from sizing.handover import typed
 from sizing.pump.foreign_file import read_sheet
 
 _MOST_ROWS = 500
@@ -72,7 +72,8 @@ def _told(text: str) -> tuple[datetime, bool]:
 def take_in(pump: InstalledPump, user: User, content: bytes, system: System) -> Taken:
     """All rows of a table, or none of them. A row that was taken before is not taken again.
 
-    Its first line names the columns: ``date``, and fields of :data:`sizing.handover.typed.FIELDS`.
+    Its first line names the columns: ``date``, and ``FIELDS`` of
+    :mod:`sizing.aftercare.commissioning.typed_readings`.
 
     Raises
     ------
@@ -83,9 +84,11 @@ def take_in(pump: InstalledPump, user: User, content: bytes, system: System) -> 
     except SizingError as problem:
         raise CannotTake([str(problem)]) from None
     heads = [folded(cell).replace(" ", "_") for cell in sheet.header]
-    strange = [one for one in heads if one and one not in ("date", "unsteady", *typed.FIELDS)]
+    strange = [
+        one for one in heads if one and one not in ("date", "unsteady", *typed_readings.FIELDS)
+    ]
     if "date" not in heads or strange:
-        names = ", ".join(typed.FIELDS)
+        names = ", ".join(typed_readings.FIELDS)
         told = f"no column is called {strange[0]}" if strange else "the first line has no date"
         raise CannotTake([f"{told}: it may hold date, {names}"])
     problems: list[str] = []

@@ -24,23 +24,23 @@ from kyrtos.config.middleware import takes
 from kyrtos.customers import photos
 from kyrtos.customers.models import Place
 from kyrtos.drawing.handover_chart import handover_chart
-from kyrtos.installations import as_built, keeping, old_readings, readings
+from kyrtos.installations import as_built, old_readings, pump_records, readings
 from kyrtos.installations.forms import EventForm, ReminderForm
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.installations.views import found, user_of
-from kyrtos.installations.wording import facts_of, reading_rows, trend_said, turns, wear_rows
+from kyrtos.installations.words import facts_of, reading_rows, trend_said, turns, wear_rows
 from kyrtos.jobs import devices
 from kyrtos.jobs.told_alone import told_alone
 from kyrtos.shops import trouble
-from kyrtos.worksheet.dialogs.handing_over import (
+from kyrtos.worksheet.dialogs.commissioning import (
     compared_rows,
     read_fields,
     sign_of,
     verdict,
 )
+from sizing.aftercare.commissioning import typed_readings
+from sizing.aftercare.commissioning.grades import GRADES, USUAL
 from sizing.base.errors import SizingError
-from sizing.handover import typed
-from sizing.handover.grades import GRADES, USUAL
 
 _QUEUED = "Kyrtos-Queued"
 _LONGEST_TABLE = 1_000_000
@@ -68,7 +68,7 @@ def _context(
         "wear": alone("the wear of a pump", lambda: wear_rows(pump), untold["wear"]),
         "event": event or EventForm(initial={"token": uuid.uuid4()}),
         "reminder": reminder or ReminderForm(),
-        "causes": keeping.causes_of(pump.shop),
+        "causes": pump_records.causes_of(pump.shop),
         "today": timezone.localdate(),
         "runs": pump.state == InstalledPump.State.RUNNING,
         "plate_problem": "",
@@ -93,13 +93,13 @@ def add_event(request: ShopRequest, code: str) -> HttpResponse:
             request, "installations/pump.html", _context(request, pump, event=form), status=422
         )
     try:
-        is_new = not keeping.is_kept(form.cleaned_data["token"])
-        keeping.happened(pump=pump, user=user_of(request), **form.cleaned_data)
-    except keeping.CannotBe as problem:
+        is_new = not pump_records.is_kept(form.cleaned_data["token"])
+        pump_records.happened(pump=pump, user=user_of(request), **form.cleaned_data)
+    except pump_records.CannotBe as problem:
         form.add_error("on", f"{problem}.")
         context = _context(request, pump, event=form)
         return render(request, "installations/pump.html", context, status=422)
-    except keeping.UsedElsewhere as problem:
+    except pump_records.UsedElsewhere as problem:
         form.add_error(None, f"{problem}.")
         context = _context(request, pump, event=form)
         return render(request, "installations/pump.html", context, status=422)
@@ -119,7 +119,7 @@ def take_back(request: ShopRequest, code: str, event_id: int) -> HttpResponse:
     one = pump.events.filter(pk=event_id).first()
     if one is not None:
         said = f"{one.get_kind_display()}, {one.on}: {one.cause} {one.text}".strip()
-        keeping.take_back(one)
+        pump_records.take_back(one)
         did(request, "event taken back", f"{pump}: {said}")
         messages.success(request, "Taken back; the record of the shop keeps what it said.")
     return redirect("installed-pump", code=pump.code)
@@ -159,7 +159,7 @@ def add_reminder(request: ShopRequest, code: str) -> HttpResponse:
     made = form.save(commit=False)
     made.pump = pump
     if made.due is None:
-        made.due = keeping.due_by_hours(pump, made.every_hours, timezone.localdate())
+        made.due = pump_records.due_by_hours(pump, made.every_hours, timezone.localdate())
     made.save()
     return redirect("installed-pump", code=pump.code)
 
@@ -174,7 +174,7 @@ def reminder_done(request: ShopRequest, code: str, reminder_id: int) -> HttpResp
         if one is not None and request.POST.get("do") == "forget":
             one.delete()
         elif one is not None:
-            keeping.done(one, timezone.localdate())
+            pump_records.done(one, timezone.localdate())
     return redirect("due" if request.POST.get("from") == "due" else pump_page(pump))
 
 
@@ -202,11 +202,11 @@ def _token(text: str) -> uuid.UUID | None:
 
 @may("see")
 @told_alone("the readings of a pump")
-def hand_over(request: ShopRequest, code: str) -> HttpResponse:
+def commission(request: ShopRequest, code: str) -> HttpResponse:
     """Readings typed beside the pump: judged as they are typed, kept when asked."""
     pump, system = found(request, code), system_of(request.membership)
     asked = request.POST if request.method == "POST" else request.GET
-    given = {key: asked.get(key, "") for key in (*typed.FIELDS, "unsteady")}
+    given = {key: asked.get(key, "") for key in (*typed_readings.FIELDS, "unsteady")}
     problem = ""
     if request.method == "GET" and asked.get("devices"):
         try:
@@ -217,22 +217,22 @@ def hand_over(request: ShopRequest, code: str) -> HttpResponse:
     if request.method == "POST" and request.POST.get("do"):  # only looked at: no token in a link
         looked = {key: text for key, text in given.items() if text}
         looked |= {"devices": "1"} if request.POST["do"] == "devices" else {}
-        return redirect(f"{reverse('hand-over', args=[pump.code])}?{urlencode(looked)}")
+        return redirect(f"{reverse('commission', args=[pump.code])}?{urlencode(looked)}")
     if request.method == "POST":
         return _keep(request, pump, judged)
     context = _reading_page(request, pump, judged)
     context["problem"] = problem or context["problem"]
-    return render(request, "installations/hand_over.html", context)
+    return render(request, "installations/commission.html", context)
 
 
 def _reading_page(
     request: ShopRequest, pump: InstalledPump, judged: readings.Judged
 ) -> dict[str, Any]:
     system, shown = system_of(request.membership), judged.found
-    promise = keeping.promise_for(pump)
-    usual = dict.fromkeys(typed.FIELDS, "")
+    promise = pump_records.promise_for(pump)
+    usual = dict.fromkeys(typed_readings.FIELDS, "")
     if promise is not None:
-        usual = typed.usual(promise, system)
+        usual = typed_readings.usual(promise, system)
     code = request.GET.get("grade", USUAL)
     return {
         "pump": pump,
@@ -260,13 +260,13 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
     context = _reading_page(request, pump, judged)
     if judged.typed.problems or not judged.typed.read:
         context["problem"] = "Nothing was kept: type at least one reading that can be read."
-        return render(request, "installations/hand_over.html", context, status=422)
+        return render(request, "installations/commission.html", context, status=422)
     on, told = _moment(request.POST.get("at", "")), request.POST.get("read_at", "")[:40]
     try:
         on = old_readings.moment(told) if told.strip() else on
     except SizingError as problem:
         context |= {"moment_problem": str(problem), "problem": "Nothing was kept: see “Read at”."}
-        return render(request, "installations/hand_over.html", context, status=422)
+        return render(request, "installations/commission.html", context, status=422)
     try:
         kept, is_new = readings.keep(
             pump=pump,
@@ -276,11 +276,11 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
             on=on,
             token=_token(request.POST.get("token", "")),
         )
-    except keeping.UsedElsewhere as told:
+    except pump_records.UsedElsewhere as told:
         context["problem"] = f"Nothing was kept: {told}."
-        return render(request, "installations/hand_over.html", context, status=422)
+        return render(request, "installations/commission.html", context, status=422)
     if request.POST.get("handed_over"):
-        keeping.happened(
+        pump_records.happened(
             pump=pump,
             user=user_of(request),
             kind="handed_over",
@@ -301,7 +301,7 @@ def _keep(request: ShopRequest, pump: InstalledPump, judged: readings.Judged) ->
 def before(request: ShopRequest, code: str) -> HttpResponse:
     """Readings of before, as a table: all of them or none."""
     pump = found(request, code)
-    context: dict[str, Any] = {"pump": pump, "names": ", ".join(typed.FIELDS)}
+    context: dict[str, Any] = {"pump": pump, "names": ", ".join(typed_readings.FIELDS)}
     if request.method != "POST":
         blank = context | {"problems": [], "text": ""}
         return render(request, "installations/old_readings.html", blank)
@@ -338,7 +338,7 @@ def reading_set(request: ShopRequest, code: str, set_id: int) -> HttpResponse:
     kept = get_object_or_404(pump.readings.select_related("user"), pk=set_id)
     judged = readings.again(kept)
     context = _reading_page(request, pump, judged) | {"kept": kept}
-    return render(request, "installations/hand_over.html", context)
+    return render(request, "installations/commission.html", context)
 
 
 @require_POST

@@ -9,19 +9,19 @@ from datetime import datetime
 from typing import Any
 
 from django.utils import timezone
+from sizing.aftercare.commissioning.promise import Promise
+from sizing.aftercare.commissioning.trend import Trend, Wear, allowed_wear, trend, wear_of
 
 from kyrtos.accounts.models import User
 from kyrtos.house_rules.services import rules_of
-from kyrtos.installations import keeping
+from kyrtos.installations import pump_records
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.jobs import devices
-from sizing.analysis.handing_over import HandedOver, judged
+from sizing.aftercare.commissioning import typed_readings
+from sizing.analysis.commissioning import HandedOver, judged
 from sizing.base import numbers
 from sizing.base.errors import SizingError
 from sizing.base.units import DAYS_PER_YEAR, SECONDS_PER_DAY, System
-from sizing.handover import typed
-from sizing.handover.promise import Promise
-from sizing.handover.trend import Trend, Wear, allowed_wear, trend, wear_of
 from sizing.pump.curve import PumpCurve
 
 _RUNS_M3H = 0.05  # under that the meter says nothing but noise
@@ -36,7 +36,7 @@ _NO_CURVE = "only the plate of this pump is known, not its curve: readings are k
 class Judged:
     """Readings as typed; what they came to, or why they came to nothing."""
 
-    typed: typed.Typed
+    typed: typed_readings.Typed
     unsteady: bool
     found: HandedOver | None
     problem: str
@@ -50,7 +50,7 @@ def curve_and_promise(pump: InstalledPump) -> tuple[PumpCurve, Promise]:
     SizingError
         Nothing is known of the curve, its power, or the run.
     """
-    promise, known = keeping.promise_for(pump), keeping.pump_of_record(pump)
+    promise, known = pump_records.promise_for(pump), pump_records.pump_of_record(pump)
     if promise is None:
         raise SizingError(_NOT_PROMISED)
     if known is None:
@@ -60,13 +60,13 @@ def curve_and_promise(pump: InstalledPump) -> tuple[PumpCurve, Promise]:
 
 def judge(pump: InstalledPump, given: Mapping[str, str], system: System) -> Judged:
     """What was typed, and what it means where enough was."""
-    read = typed.gather(given, system)
+    read = typed_readings.gather(given, system)
     unsteady = bool(given.get("unsteady"))
     if not read.enough:
         return Judged(read, unsteady, None, "")
     try:
         curve, promise = curve_and_promise(pump)
-        readings = typed.readings_of(read, promise, unsteady=unsteady)
+        readings = typed_readings.readings_of(read, promise, unsteady=unsteady)
         return Judged(read, unsteady, judged(readings, promise, curve, rules_of(pump.shop)), "")
     except SizingError as told:
         return Judged(read, unsteady, None, str(told))
@@ -127,7 +127,7 @@ def keep(
         "diagnosis": "" if found is None else found.diagnosis.code,
         "problem": judged_as.problem[:300],
     }
-    return keeping.once(ReadingSet, pump, token, made)
+    return pump_records.once(ReadingSet, pump, token, made)
 
 
 def _figures(found: HandedOver) -> dict[str, Any]:
@@ -150,7 +150,7 @@ def _figures(found: HandedOver) -> dict[str, Any]:
 
 def again(kept: ReadingSet) -> Judged:
     """A set as it was typed, judged anew."""
-    held = {key: str(value) for key, value in kept.typed.items() if key in typed.FIELDS}
+    held = {key: str(value) for key, value in kept.typed.items() if key in typed_readings.FIELDS}
     if kept.typed.get("unsteady"):
         held["unsteady"] = "1"
     return judge(kept.pump, held, kept.typed.get("system", "metric"))

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from procrastinate.contrib.django import app
 
-from kyrtos.installations import telling
+from kyrtos.installations import reminders
 
 
 @app.periodic(cron="30 * * * *")
 @app.task(queueing_lock="tell what is due")
 def tell_what_is_due(timestamp: int) -> None:
     """Mail to every shop where it is morning what is due at its pumps and was not told yet."""
-    telling.tell_all(telling.where_it_is_morning())
+    reminders.tell_all(reminders.where_it_is_morning())

@@ -1,12 +1,12 @@
 from django.urls import path, re_path
 
-from kyrtos.installations import life_views, offline_views, pump_views, views
+from kyrtos.installations import offline_views, pump_views, reliability_views, views
 
 urlpatterns = [
     path("pumps/", views.pump_list, name="installed-pumps"),
     path("pumps/due/", views.due, name="due"),
-    path("pumps/life/", life_views.life, name="life"),
-    path("pumps/life/as-rule/", life_views.as_rule, name="life-as-rule"),
+    path("pumps/life/", reliability_views.life, name="life"),
+    path("pumps/life/as-rule/", reliability_views.as_rule, name="life-as-rule"),
     path("pumps/import/", views.bring_in, name="import-installed"),
     path("pumps/labels.pdf", views.label_sheet, name="label-sheet"),
     re_path(r"^pumps\.(?P<kind>csv|xlsx)$", views.export, name="export-installed"),
@@ -25,7 +25,9 @@ urlpatterns = [
     path(
         "p/<slug:code>/reminders/<int:reminder_id>/", pump_views.reminder_done, name="reminder-done"
     ),
-    path("p/<slug:code>/readings/", pump_views.hand_over, name="hand-over"),
+    path("p/<slug:code>/commission/", pump_views.commission, name="commission"),
+    # a phone that was offline for long still sends what it kept to the old address
+    path("p/<slug:code>/readings/", pump_views.commission),
     path("p/<slug:code>/readings/before/", pump_views.before, name="old-readings"),
     path("p/<slug:code>/readings/<int:set_id>/", pump_views.reading_set, name="readings"),
     path(

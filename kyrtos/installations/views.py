@@ -26,7 +26,7 @@ from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.config import public
 from kyrtos.config.middleware import takes
 from kyrtos.customers.models import Site
-from kyrtos.installations import keeping, labels, lifetimes, lists
+from kyrtos.installations import labels, lists, pump_records, reliability
 from kyrtos.installations.forms import PumpForm
 from kyrtos.installations.models import InstalledPump
 from kyrtos.jobs.models import Job
@@ -65,14 +65,14 @@ def pump_list(request: ShopRequest) -> HttpResponse:
     words, state = asked.get("q", "")[:100], asked.get("state", "")
     if state not in InstalledPump.State.values:
         state = ""
-    rows = keeping.search(shop, words=words, state=state)
+    rows = pump_records.search(shop, words=words, state=state)
     context = {
         "page": Paginator(rows, _PER_PAGE).get_page(asked.get("page")),
         "words": words,
         "state": state,
         "states": InstalledPump.State.choices,
         "label_parts": range(-(-rows.filter(state="running").count() // labels.MOST)),
-        "due_count": keeping.due(shop, timezone.localdate() + _AHEAD).count(),
+        "due_count": pump_records.due(shop, timezone.localdate() + _AHEAD).count(),
     }
     return render(request, "installations/list.html", context)
 
@@ -82,7 +82,7 @@ def pump_list(request: ShopRequest) -> HttpResponse:
 def due(request: ShopRequest) -> HttpResponse:
     """What is to be done at pumps within a month, what is late first."""
     today = timezone.localdate()
-    rows = keeping.due(request.membership.shop, today + _AHEAD)[:300]
+    rows = pump_records.due(request.membership.shop, today + _AHEAD)[:300]
     return render(request, "installations/due.html", {"rows": rows, "today": today})
 
 
@@ -105,16 +105,16 @@ def _form(
         try:
             with transaction.atomic():
                 if is_new:
-                    draft.known_since = lifetimes.record_begins(draft.installed)
-                    keeping.put_in(draft)
+                    draft.known_since = reliability.record_begins(draft.installed)
+                    pump_records.put_in(draft)
                 else:
                     if {"maker", "model"} & set(form.changed_data):
-                        keeping.recorded_anew(draft)
+                        pump_records.recorded_anew(draft)
                     draft.save()
                 if old is not None:
                     on = draft.installed or timezone.localdate()
-                    keeping.replaced(old=old, new=draft, user=user_of(request), on=on)
-        except keeping.CannotBe as problem:
+                    pump_records.replaced(old=old, new=draft, user=user_of(request), on=on)
+        except pump_records.CannotBe as problem:
             form.add_error("installed", f"{problem}.")
         else:
             did(request, "pump put in" if is_new else "installed pump changed", str(draft))
@@ -154,7 +154,7 @@ def put_in_for(request: ShopRequest, job_id: UUID) -> HttpResponse:
     )
     if job.site_record is None:
         return redirect(f"{reverse('worksheet', args=[job.pk])}#stage-installed")
-    draft = keeping.draft_from(job)
+    draft = pump_records.draft_from(job)
     draft.installed = timezone.localdate()
     return _form(request, draft, f"The pump of {job} is put in")
 
@@ -183,7 +183,7 @@ def label_sheet(request: ShopRequest) -> HttpResponse:
     """Labels of the pumps that run and that a search finds, four sheets at a time."""
     asked = request.GET
     first = labels.MOST * (int(asked["from"]) if asked.get("from", "") in _SHEETS else 0)
-    rows = keeping.search(
+    rows = pump_records.search(
         request.membership.shop,
         words=asked.get("q", "")[:100],
         state=InstalledPump.State.RUNNING,

@@ -9,7 +9,7 @@ from kyrtos.accounts.models import User
 from kyrtos.jobs import devices
 from kyrtos.jobs.models import Job, Recording
 from sizing.base.errors import SizingError
-from sizing.simulation.measured import Log, read_log
+from sizing.over_time.simulation.measured import Log, read_log
 
 MOST_KEPT = 6
 MOST_ROWS = 8_000

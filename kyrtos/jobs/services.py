@@ -17,7 +17,7 @@ from django.utils import timezone
 
 from kyrtos.accounts.models import User
 from kyrtos.accounts.terms import system_of
-from kyrtos.catalogue.keeping import stands_for
+from kyrtos.catalogue.archiving import stands_for
 from kyrtos.catalogue.publishing import catalogue_of
 from kyrtos.house_rules.services import rules_of
 from kyrtos.jobs import linking
@@ -27,8 +27,8 @@ from kyrtos.shops.models import Shop
 from kyrtos.shops.services import terms_of
 from sizing.analysis import basins
 from sizing.analysis.changed import known as as_known
-from sizing.analysis.cures import Cure, cures
 from sizing.analysis.follow_on import job_of
+from sizing.analysis.remedies import Remedy, remedies
 from sizing.base.errors import GoneError
 from sizing.document import job as document
 from sizing.editing.differences import differences
@@ -161,24 +161,24 @@ def size_alone(shop: Shop, content: document.JobDocument, job: Job | None = None
     return trouble.alone(shop, about, lambda: size_document(shop, content), None, pk)
 
 
-def cures_of(shop: Shop, sizing: Sizing) -> tuple[Cure, ...]:
+def remedies_of(shop: Shop, sizing: Sizing) -> tuple[Remedy, ...]:
     """What would let a pump of the shop fit, where none does."""
-    return cures(sizing, catalogue_of(shop))
+    return remedies(sizing, catalogue_of(shop))
 
 
 def cured(shop: Shop, content: document.JobDocument, key: str) -> document.JobDocument:
-    """A job's document as the cure of that key was tried on it.
+    """A job's document as the remedy of that key was tried on it.
 
     Raises
     ------
     GoneError
-        The job is another since the cure was told: it would not do what it said.
+        The job is another since the remedy was told: it would not do what it said.
     """
-    found = cures_of(shop, size_document(shop, content))
-    cure = next((one for one in found if one.key == key), None)
-    if cure is None:
+    found = remedies_of(shop, size_document(shop, content))
+    remedy = next((one for one in found if one.key == key), None)
+    if remedy is None:
         raise GoneError("the job was changed since that was worked out: look at it again")
-    return cure.job
+    return remedy.job
 
 
 def with_basin(shop: Shop, content: document.JobDocument, wanted: str) -> document.JobDocument:

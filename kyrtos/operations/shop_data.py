@@ -40,10 +40,10 @@ from sizing.editing.edit import FITTING_METHODS
 from sizing.hydraulics.pipes import SERIES
 from sizing.kinds import kinds
 from sizing.kinds.start import EVERY_KIND
+from sizing.over_time.simulation.measured import read_log
 from sizing.pump.catalogue import Pump
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.catalogue_write import write_csv
-from sizing.simulation.measured import read_log
 from sizing.storage import basin_list
 
 FORMAT = "kyrtos-shop/1"

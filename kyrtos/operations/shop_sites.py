@@ -15,7 +15,7 @@ from kyrtos.accounts.models import User
 from kyrtos.customers import photos
 from kyrtos.customers.models import Customer, Site, SiteFile
 from kyrtos.customers.records import Linked
-from kyrtos.installations import keeping
+from kyrtos.installations import pump_records
 from kyrtos.installations.models import Event, InstalledPump, ReadingSet, Reminder, new_code
 from kyrtos.jobs.models import Job
 from kyrtos.operations.plain_rows import as_json, fill, judge, keep_moments, plain
@@ -185,8 +185,8 @@ def _take_pump(
     if InstalledPump.objects.filter(code=pump.code).exists():
         pump.code = new_code()  # its label is another shop's here: print it anew
     judge(pump)
-    keeping.pump_of_record(pump)  # raises where the record is none
-    keeping.promise_for(pump)
+    pump_records.pump_of_record(pump)  # raises where the record is none
+    pump_records.promise_for(pump)
     pump.save()
     keep_moments(pump)
     for name, model in _OF_A_PUMP:

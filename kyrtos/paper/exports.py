@@ -13,7 +13,7 @@ from sizing.base import units
 from sizing.base.spreadsheet import harmless
 from sizing.base.units import System
 from sizing.head_breakdown import table
-from sizing.scenarios.base import Ran
+from sizing.over_time.scenarios.base import SimulationResult
 from sizing.size import Sizing
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -37,14 +37,14 @@ def rows_as_csv(rows: Iterable[tuple[str, str]]) -> str:
     return out.getvalue()
 
 
-def run_csv(ran: Ran, system: System) -> str:
+def run_csv(ran: SimulationResult, system: System) -> str:
     """A run over time as CSV: every point of its line, and what happened, in the order of time.
 
     Plain numbers with a point, the unit in the heading; times in seconds from the beginning.
     """
     unit = units.shown_unit(ran.line.dimension, system)
     rows = [(time, value, "") for time, value in ran.line.points]
-    rows += [(one.time_s, one.value, one.words) for one in ran.happenings]
+    rows += [(one.time_s, one.value, one.words) for one in ran.events]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["time [s]", f"{ran.line.label} [{unit.symbol}]", "what happens"])

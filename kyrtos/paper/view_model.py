@@ -13,11 +13,11 @@ from kyrtos.drawing.time_chart import TimeChart, time_chart
 from kyrtos.shops import trouble
 from kyrtos.shops.models import Shop
 from kyrtos.shops.services import logo_address
-from kyrtos.worksheet.dialogs.second_look import instead_of, lines_of, verdict_of
+from kyrtos.worksheet.dialogs.calculation_review import instead_of, lines_of, verdict_of
 from kyrtos.worksheet.sheet import sheet
 from kyrtos.worksheet.sheet_views import Sheet
+from sizing.analysis.calculation_review import DIMENSIONS, of_job
 from sizing.analysis.changed import known
-from sizing.analysis.second_look import DIMENSIONS, of_job
 from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.failure import Parts
@@ -28,7 +28,7 @@ from sizing.document.answers import Answers, Question
 from sizing.document.build_route import length_label
 from sizing.document.job import PROVENANCE_WORDS, LegEntry
 from sizing.document.read_figure import as_shown, converted
-from sizing.scenarios import kept
+from sizing.over_time.scenarios import kept
 from sizing.size import Sizing
 
 _OF_THE_SHOP = ("On the shelf", "More within")  # no customer's business

@@ -30,8 +30,8 @@ from kyrtos.shops.services import terms_of
 from sizing.base.errors import SizingError, UnknownName
 from sizing.editing import edit_scenarios
 from sizing.kinds.start import first_document
+from sizing.over_time.scenarios import scenarios
 from sizing.results.specification import in_words
-from sizing.scenarios import scenarios
 from sizing.size import Sizing
 
 

@@ -23,8 +23,8 @@ from kyrtos.shops.services import basins_of
 from kyrtos.worksheet import views
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.dialogs.base import Asked
+from kyrtos.worksheet.dialogs.calculation_review import asked_of
 from kyrtos.worksheet.dialogs.measured import view_of as measured_view_of
-from kyrtos.worksheet.dialogs.second_look import asked_of
 from kyrtos.worksheet.dialogs.survey import survey_view
 from kyrtos.worksheet.dialogs.weather import view_of as weather_view_of
 from sizing.analysis.changed import known
@@ -211,7 +211,7 @@ def take_weather(request: ShopRequest, job_id: UUID) -> HttpResponse:
 @require_POST
 @may("edit job")
 @told_alone("the second look")
-def keep_second_look(request: ShopRequest, job_id: UUID) -> HttpResponse:
+def keep_calculation_review(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Let somebody else's figure stand on the job, for its paper; or take it off again."""
     job = views.find_job(request, job_id)
     figure = None

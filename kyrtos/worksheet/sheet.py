@@ -24,7 +24,7 @@ from kyrtos.worksheet.sheet_views import (
     TapeRow,
     WorkingView,
 )
-from sizing.analysis.cures import Cure
+from sizing.analysis.remedies import Remedy
 from sizing.analysis.typical import TypicalSite, typical_site
 from sizing.base import units
 from sizing.base.failure import Parts
@@ -67,12 +67,12 @@ def sheet(
     currency: str,
     home: System = "metric",
     conflict: Conflict | None = None,
-    cures: tuple[Cure, ...] = (),
+    remedies: tuple[Remedy, ...] = (),
 ) -> Sheet:
     """The worksheet of a sizing, in the job's units; ``home`` is what US units change back to."""
     parts = Parts(sizing.failures)
     part, system = parts.part, sizing.job.units
-    told = part("the verdict", lambda: verdict(sizing, best_of(cures)), _UNTOLD)
+    told = part("the verdict", lambda: verdict(sizing, best_of(remedies)), _UNTOLD)
     wide = part("the picture", lambda: picture(sizing, system, WIDE), None)
     unknown = wide is None and bool(sizing.missing)
     typical = None
@@ -107,7 +107,7 @@ def sheet(
         other_units=home if system == "us" else "us",
         tape_text=part("the head breakdown", lambda: _tape_text(sizing), ""),
         head_dialogs=part("the questions", lambda: buttons(sizing, "head"), ()),
-        choosing=part("the pumps", lambda: choosing(sizing, currency, cures, parts), nothing),
+        choosing=part("the pumps", lambda: choosing(sizing, currency, remedies, parts), nothing),
         checks=checks(sizing, parts, notes=False),
         notes=checks(sizing, parts, notes=True),
         proof_of=best_try(sizing),

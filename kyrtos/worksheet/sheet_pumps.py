@@ -6,7 +6,7 @@ from functools import partial
 
 from kyrtos.worksheet.dialogs import buttons
 from kyrtos.worksheet.sheet_views import CandidateView, CheckView, Choosing, WorkingView
-from sizing.analysis.cures import Cure
+from sizing.analysis.remedies import Remedy
 from sizing.base import units
 from sizing.base.failure import Parts
 from sizing.base.message import Working
@@ -27,7 +27,7 @@ def working(made: Working, system: System) -> WorkingView:
     )
 
 
-def choosing(sizing: Sizing, currency: str, cures: tuple[Cure, ...], parts: Parts) -> Choosing:
+def choosing(sizing: Sizing, currency: str, remedies: tuple[Remedy, ...], parts: Parts) -> Choosing:
     """The pumps of a sizing: those that fit, might do or nearly do, and why the rest is out."""
     match = sizing.match or Match((), (), 0, 0)
     system = sizing.job.units
@@ -51,7 +51,7 @@ def choosing(sizing: Sizing, currency: str, cures: tuple[Cure, ...], parts: Part
         to_ask=listed(match.to_ask),
         ask_count=match.ask_count,
         nearest=listed(nearest_beside(sizing.match)),
-        cures=tuple((one.key, one.said.text(system)) for one in cures),
+        remedies=tuple((one.key, one.said.text(system)) for one in remedies),
     )
 
 

@@ -112,7 +112,7 @@ class Choosing:
     to_ask: tuple[CandidateView, ...]
     ask_count: int
     nearest: tuple[CandidateView, ...]
-    cures: tuple[tuple[str, str], ...]  # key and words
+    remedies: tuple[tuple[str, str], ...]  # key and words
 
     @classmethod
     def nothing(cls, picked_by_person: bool) -> Choosing:

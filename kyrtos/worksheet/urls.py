@@ -6,7 +6,7 @@ urlpatterns = [
     path("", views.worksheet, name="worksheet"),
     path("change/", views.change, name="change"),
     re_path(r"^legs/(?P<action>add|remove|up|down)/$", views.legs, name="legs"),
-    path("cure/", views.cure, name="cure"),
+    path("remedy/", views.remedy, name="remedy"),
     path("basin/", views.basin, name="take-basin"),
     re_path(r"^rows/(?P<action>add|remove)/$", views.rows, name="rows"),
     re_path(r"^(?P<direction>undo|redo)/$", views.step, name="step"),
@@ -16,7 +16,9 @@ urlpatterns = [
     path("own-pump/", own_pump_views.take, name="own-pump"),
     path("weather/", dialog_views.take_weather, name="take-weather"),
     path("measured/", dialog_views.take_log, name="take-log"),
-    path("second-look/", dialog_views.keep_second_look, name="keep-second-look"),
+    path(
+        "calculation-review/", dialog_views.keep_calculation_review, name="keep-calculation-review"
+    ),
     path("survey/", dialog_views.take_survey, name="survey"),
     path("job.json", views.download, name="job-file"),
     path("sizing.json", views.result, name="sizing-file"),

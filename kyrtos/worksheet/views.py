@@ -25,8 +25,8 @@ from kyrtos.shops import trouble
 from kyrtos.worksheet.dialogs import dialogs
 from kyrtos.worksheet.glyphs import words
 from kyrtos.worksheet.sheet import sheet
-from sizing.analysis.cures import Cure
 from sizing.analysis.follow_on import follow_on
+from sizing.analysis.remedies import Remedy
 from sizing.base.errors import GoneError, SizingError
 from sizing.base.failure import Parts
 from sizing.base.units import System
@@ -99,10 +99,10 @@ def _shown(
 ) -> HttpResponse:
     """As a fragment for htmx, else as the whole page."""
     shop, parts = request.membership.shop, Parts()
-    untold: tuple[Cure, ...] = ()
-    cures = parts.part("what would cure it", lambda: services.cures_of(shop, sizing), untold)
+    untold: tuple[Remedy, ...] = ()
+    remedies = parts.part("what would help", lambda: services.remedies_of(shop, sizing), untold)
     made = sheet(
-        sizing, currency=shop.currency, home=_home(request), conflict=conflict, cures=cures
+        sizing, currency=shop.currency, home=_home(request), conflict=conflict, remedies=remedies
     )
     context = {
         "job": job,
@@ -227,9 +227,9 @@ def legs(request: ShopRequest, job_id: UUID, action: str) -> HttpResponse:
 
 @require_POST
 @may("edit job")
-def cure(request: ShopRequest, job_id: UUID) -> HttpResponse:
+def remedy(request: ShopRequest, job_id: UUID) -> HttpResponse:
     """Take what was told as helping."""
-    job, key = find_job(request, job_id), request.POST.get("cure", "")
+    job, key = find_job(request, job_id), request.POST.get("remedy", "")
     return _changed(request, job, lambda content: services.cured(job.shop, content, key))
 
 
@@ -288,8 +288,8 @@ def result(request: ShopRequest, job_id: UUID) -> HttpResponse:
     job, shop = find_job(request, job_id), request.membership.shop
     sizing = services.size_document(shop, services.current(job))
     trouble.note(shop, sizing.failures, job.pk)
-    cures = services.cures_of(shop, sizing)
-    return _file(report(sizing, cures), f"{slugify(job.title) or 'job'}-sizing.json")
+    remedies = services.remedies_of(shop, sizing)
+    return _file(report(sizing, remedies), f"{slugify(job.title) or 'job'}-sizing.json")
 
 
 def _file(content: dict[str, object], name: str) -> HttpResponse:

@@ -14,7 +14,7 @@ from sizing.document.answers import Facts
 from sizing.document.build_route import system_curve
 from sizing.document.job import JobDocument
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.kinds.asking import liquid_of
+from sizing.kinds.common_questions import liquid_of
 from sizing.pump.curve import PumpCurve
 from sizing.size import Sizing
 

@@ -1,6 +1,6 @@
 """Surge on a job's line: a valve that closes and a pump that trips, along the ground.
 
-Both by the method of characteristics (:mod:`sizing.simulation.transient`) on the line of
+Both by the method of characteristics (:mod:`sizing.over_time.simulation.transient`) on the line of
 :mod:`sizing.checks.surge`, the same as in Proof. Where vapour is reached the column parts: what
 follows on that is beyond it.
 """
@@ -29,7 +29,7 @@ from sizing.checks.surge import (
     valve_may_close_in_s,
 )
 from sizing.document.build_route import leg_name
-from sizing.simulation.transient import Transient, Valve
+from sizing.over_time.simulation.transient import Transient, Valve
 
 _FIGURES = ("distance_m", "elevation_m", "steady_grade_m", "lowest_grade_m", "highest_grade_m")
 

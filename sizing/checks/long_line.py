@@ -16,8 +16,8 @@ from sizing.checks.base import Running
 from sizing.checks.ground import has_air_valves, summits
 from sizing.document.job import LegEntry
 from sizing.hydraulics import pipes
-from sizing.simulation.surge import Line
-from sizing.simulation.transient import Leg, Vessel
+from sizing.over_time.simulation.surge import Line
+from sizing.over_time.simulation.transient import Leg, Vessel
 
 BULK_MODULUS_PA = 2.19e9  # water at 20 °C
 _RESTRAINT = 0.91  # 1 - 0.3^2: a line held along its length

@@ -13,9 +13,9 @@ from sizing.base.water import GRAVITY_M_S2, STANDARD_AIR_PA
 from sizing.checks.base import Check, CheckState, Running, Site, alone, state
 from sizing.checks.long_line import LongLine, lines, long_line
 from sizing.checks.pressure import weakest_of
+from sizing.over_time.simulation.transient import Runs, Transient, Valve, run_line
 from sizing.pump.inertia import halves_its_speed_s
 from sizing.pump.power import hydraulic_power_w
-from sizing.simulation.transient import Runs, Transient, Valve, run_line
 
 OVAL = 2.0  # times the vacuum that a pipe should bear: none is quite round (assumed)
 A_LITTLE_M = 0.5  # under the air's pressure: no joint minds

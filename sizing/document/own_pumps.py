@@ -9,10 +9,10 @@ from sizing.base import numbers, units
 from sizing.base.errors import GoneError, SizingError
 from sizing.base.units import System
 from sizing.document.job import MOST_OWN_PUMPS, Figure, JobDocument, OwnPoint, OwnPump
-from sizing.pump.beside import CatalogueAndMore
-from sizing.pump.box import Point, RoughCurve, head_m, read_points, rough_curve
 from sizing.pump.catalogue import OWN, Catalogue, Pump
+from sizing.pump.extended_catalogue import CatalogueAndMore
 from sizing.pump.identity import slug_of
+from sizing.pump.label_data import Point, RoughCurve, head_m, read_points, rough_curve
 
 _MAKER = "At hand"  # of one that is kept in the catalogue
 

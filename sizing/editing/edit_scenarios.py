@@ -8,8 +8,8 @@ from sizing.base import numbers
 from sizing.base.errors import EditError, SizingError
 from sizing.document.job import MOST_SCENARIOS, Figure, JobDocument
 from sizing.document.read_figure import read_figure
-from sizing.scenarios import all_scenarios
-from sizing.scenarios.base import Scenario
+from sizing.over_time.scenarios import all_scenarios
+from sizing.over_time.scenarios.base import Scenario
 
 
 class AskedWrong(SizingError):

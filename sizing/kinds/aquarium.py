@@ -26,7 +26,10 @@ from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
-from sizing.kinds.asking import (
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.chamber import QUESTIONS as CHAMBER
+from sizing.kinds.chamber import fits_chamber
+from sizing.kinds.common_questions import (
     STATED,
     YES_NO,
     flow_from,
@@ -36,9 +39,6 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Kind, Level, Place, Situation
-from sizing.kinds.chamber import QUESTIONS as CHAMBER
-from sizing.kinds.chamber import fits_chamber
 from sizing.selection.requirement import Requirement
 
 

@@ -23,7 +23,7 @@ from sizing.demand.method import Demand, FlowByMethod, FlowMethod, margin_workin
 from sizing.document.answers import Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import Figure, LegEntry
-from sizing.kinds.asking import USE_OF_DAY
+from sizing.kinds.common_questions import USE_OF_DAY
 from sizing.kinds.demands import demands
 from sizing.selection.limit import FarRight, LeastFlow, Limit, MotorLoad, StartsAgainst
 from sizing.selection.requirement import (

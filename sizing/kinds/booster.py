@@ -32,12 +32,12 @@ from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.build_route import Ends
 from sizing.hydraulics.device import Device
-from sizing.kinds.asking import (
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.booster_questions import FIXTURES, METHODS, QUESTIONS
+from sizing.kinds.common_questions import (
     head_m,
     leg,
 )
-from sizing.kinds.base import Kind, Level, Place, Situation
-from sizing.kinds.booster_questions import FIXTURES, METHODS, QUESTIONS
 from sizing.selection.limit import Limit
 from sizing.selection.requirement import DrinkingWater, Requirement
 

@@ -11,7 +11,7 @@ from sizing.demand.fixture_methods import (
 from sizing.demand.method import FlowMethod
 from sizing.document.answers import Choice, List, Question
 from sizing.document.job import ListRow
-from sizing.kinds.asking import (
+from sizing.kinds.common_questions import (
     ALTITUDE,
     QUICK_VALVE,
     STATED,

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from sizing.base.rules import Rules
 from sizing.document.answers import Choice, Facts, Question
-from sizing.kinds.asking import (
+from sizing.kinds.base import Level, Place
+from sizing.kinds.common_questions import (
     YES_NO,
     temperature,
 )
-from sizing.kinds.base import Level, Place
 from sizing.pump.conductors import conductors
 from sizing.selection.requirement import AtMost, DrinkingWater, Requirement
 from sizing.storage.well import Draw, draw

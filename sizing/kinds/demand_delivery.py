@@ -25,7 +25,9 @@ from sizing.demand.method import Demand, FlowMethod
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
-from sizing.kinds.asking import (
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.borehole import CABLE_QUESTIONS
+from sizing.kinds.common_questions import (
     STATED,
     flow_from,
     head_m,
@@ -35,8 +37,6 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Kind, Level, Place, Situation
-from sizing.kinds.borehole import CABLE_QUESTIONS
 from sizing.selection.limit import Limit
 from sizing.selection.requirement import DrinkingWater, Requirement
 

@@ -21,7 +21,8 @@ from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.hydraulics.device import Device
-from sizing.kinds.asking import (
+from sizing.kinds.base import Situation
+from sizing.kinds.common_questions import (
     FROST,
     STATED,
     SURGE,
@@ -33,7 +34,6 @@ from sizing.kinds.asking import (
     temperature,
     use_of_day,
 )
-from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions, pit_plan
 
 _ORIFICE_COEFFICIENT = 0.6  # sharp-edged drilled hole; house rule EFF-01

@@ -18,7 +18,8 @@ from sizing.demand.volume import turnover_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.hydraulics.device import Device
-from sizing.kinds.asking import (
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.common_questions import (
     FROST,
     QUICK_VALVE,
     STATED,
@@ -31,7 +32,6 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.kinds.pond_jets import JET_QUESTIONS, JETS, by_jets, nozzle_head_m
 from sizing.selection.requirement import AtLeast, Requirement
 

@@ -7,7 +7,7 @@ from sizing.base.rules import Rules
 from sizing.demand.openings import nozzle_m3s
 from sizing.document.answers import Answers, Facts, List, MissingFact, Question
 from sizing.document.job import ListRow
-from sizing.kinds.asking import head_m
+from sizing.kinds.common_questions import head_m
 
 
 def by_jets(facts: Facts, rules: Rules) -> Working:

@@ -22,8 +22,8 @@ from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.build_route import Ends, leg_name
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.kinds.asking import head_m, leg, volume_of_people_m3
 from sizing.kinds.base import Place, Situation
+from sizing.kinds.common_questions import head_m, leg, volume_of_people_m3
 from sizing.kinds.pit import PitKind
 from sizing.kinds.pressure_sewer_questions import (
     METHODS,

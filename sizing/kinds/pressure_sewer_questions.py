@@ -8,7 +8,7 @@ from sizing.base.units import SECONDS_PER_DAY
 from sizing.demand.method import FlowMethod
 from sizing.demand.statistical import Group, statistical
 from sizing.document.answers import Choice, Facts, Question
-from sizing.kinds.asking import (
+from sizing.kinds.common_questions import (
     FROST,
     STATED,
     SURGE,

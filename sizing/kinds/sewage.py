@@ -18,7 +18,8 @@ from sizing.checks.velocity import Speeds
 from sizing.demand import unit_curve
 from sizing.demand.method import Demand, FlowMethod
 from sizing.document.answers import Choice, Facts, MissingFact, Question
-from sizing.kinds.asking import (
+from sizing.kinds.base import Situation
+from sizing.kinds.common_questions import (
     FROST,
     STATED,
     SURGE,
@@ -34,7 +35,6 @@ from sizing.kinds.asking import (
     use_of_day,
     volume_of_people_m3,
 )
-from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, LAG_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions
 from sizing.kinds.scour import SPEED_QUESTION, raised_to_scour, sewage_speeds
 

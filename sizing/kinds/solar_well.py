@@ -16,9 +16,9 @@ from sizing.demand.sun import MONTHS, sun_hours_h
 from sizing.document.answers import Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
-from sizing.kinds.asking import STATED, flow_from, leg, margin, stated_flow
 from sizing.kinds.base import Kind, Place, Situation
 from sizing.kinds.borehole import SITE_QUESTIONS, WATER_QUESTIONS, fits_the_well, well_place
+from sizing.kinds.common_questions import STATED, flow_from, leg, margin, stated_flow
 from sizing.kinds.demands import QUESTIONS as DEMANDS
 from sizing.kinds.demands import demands
 from sizing.kinds.solar_days import (

@@ -28,7 +28,8 @@ from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.build_route import Ends
 from sizing.document.job import ListRow
 from sizing.hydraulics.device import Device
-from sizing.kinds.asking import (
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.common_questions import (
     ALTITUDE,
     STATED,
     flow_from,
@@ -39,7 +40,6 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.selection.limit import Limit
 
 

@@ -17,7 +17,8 @@ from sizing.demand.method import FlowMethod
 from sizing.demand.rational import Surface, rational
 from sizing.demand.rise import rise
 from sizing.document.answers import Choice, Facts, MissingFact, Question
-from sizing.kinds.asking import (
+from sizing.kinds.base import Situation
+from sizing.kinds.common_questions import (
     FROST,
     STATED,
     SURGE,
@@ -28,7 +29,6 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Situation
 from sizing.kinds.pit import COME_QUESTION, SHAPE_QUESTIONS, PitKind, level_questions, pit_plan
 
 

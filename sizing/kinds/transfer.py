@@ -17,7 +17,8 @@ from sizing.demand.method import Demand, FlowMethod
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, MissingFact, Question
 from sizing.document.build_route import Ends
-from sizing.kinds.asking import (
+from sizing.kinds.base import Kind, Level, Place, Situation
+from sizing.kinds.common_questions import (
     ALTITUDE,
     FROST,
     QUICK_VALVE,
@@ -30,7 +31,6 @@ from sizing.kinds.asking import (
     supply,
     temperature,
 )
-from sizing.kinds.base import Kind, Level, Place, Situation
 from sizing.selection.limit import Limit
 from sizing.selection.requirement import AtLeast, Requirement
 

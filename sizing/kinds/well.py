@@ -17,15 +17,15 @@ from sizing.demand.method import Demand
 from sizing.document.answers import Facts, MissingFact
 from sizing.document.build_route import Ends
 from sizing.hydraulics.system_curve import SystemCurve
-from sizing.kinds.asking import (
-    head_m,
-    leg,
-)
 from sizing.kinds.base import FollowOn, Kind, Place, Situation
 from sizing.kinds.borehole import (
     drawn,
     fits_the_well,
     well_place,
+)
+from sizing.kinds.common_questions import (
+    head_m,
+    leg,
 )
 from sizing.kinds.well_questions import METHODS, QUESTIONS, STOCK, daily_volume_m3
 from sizing.selection.limit import Limit

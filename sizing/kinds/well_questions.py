@@ -9,7 +9,8 @@ from sizing.demand.method import FlowMethod
 from sizing.demand.volume import fill_m3s
 from sizing.document.answers import Choice, Facts, List, MissingFact, Question
 from sizing.document.job import ListRow
-from sizing.kinds.asking import (
+from sizing.kinds.borehole import CABLE_QUESTIONS, SITE_QUESTIONS, WATER_QUESTIONS
+from sizing.kinds.common_questions import (
     FROST,
     QUICK_VALVE,
     STATED,
@@ -20,7 +21,6 @@ from sizing.kinds.asking import (
     supply,
     water_per_person,
 )
-from sizing.kinds.borehole import CABLE_QUESTIONS, SITE_QUESTIONS, WATER_QUESTIONS
 
 _BATHS = (
     Choice("none", "not counted"),

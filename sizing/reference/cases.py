@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from sizing.reference import handing_over, hydraulics, machines, practice, second, time
+from sizing.reference import commissioning, hydraulics, machines, practice, second, time
 
 FORMAT = "kyrtos-reference-cases/1"
 FAMILIES = (
@@ -14,7 +14,7 @@ FAMILIES = (
     | practice.FAMILIES
     | time.FAMILIES
     | machines.FAMILIES
-    | handing_over.FAMILIES
+    | commissioning.FAMILIES
     | second.FAMILIES
 )
 

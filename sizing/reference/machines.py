@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from sizing.over_time.simulation.surge import Line, derated, surge
 from sizing.pump.cable import (
     Breaker,
     Copper,
@@ -14,7 +15,6 @@ from sizing.pump.cable import (
     smallest_area_mm2,
 )
 from sizing.pump.nameplate import Life, Plate, energy_cost_per_year, frame, ranked
-from sizing.simulation.surge import Line, derated, surge
 
 Inputs = dict[str, Any]
 Answers = dict[str, Any]

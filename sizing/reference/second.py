@@ -6,14 +6,14 @@ import math
 from collections.abc import Callable
 from typing import Any
 
+from sizing.aftercare.reliability.survival import Spell, lifetimes
 from sizing.base.units import SECONDS_PER_DAY, SECONDS_PER_HOUR
 from sizing.base.water import GRAVITY_M_S2, air_pressure_pa
-from sizing.life.survival import Spell, lifetimes
-from sizing.simulation.delivery import Against, Pump
-from sizing.simulation.pit import Inflow, Pit, PitRun, run_pit
-from sizing.simulation.plan_area import AreaByLevel
-from sizing.simulation.pressure_tank import TankAndSwitch, run_tank
-from sizing.simulation.transient import Leg, Runs, Trips, Valve, run_line
+from sizing.over_time.simulation.delivery import Against, Pump
+from sizing.over_time.simulation.pit import Inflow, Pit, PitRun, run_pit
+from sizing.over_time.simulation.plan_area import AreaByLevel
+from sizing.over_time.simulation.pressure_tank import TankAndSwitch, run_tank
+from sizing.over_time.simulation.transient import Leg, Runs, Trips, Valve, run_line
 
 Inputs = dict[str, Any]
 Answers = dict[str, Any]

@@ -9,18 +9,18 @@ from sizing.base import quantity
 from sizing.base.errors import UnreadableQuantity
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.hydraulics import pipe_words
-from sizing.simulation.delivery import Against, Pump
-from sizing.simulation.pit import Inflow, Pit, run_pit
-from sizing.simulation.plan_area import AreaByLevel
-from sizing.simulation.power_cut import Battery, power_cut
-from sizing.simulation.pressure_tank import (
+from sizing.over_time.simulation.delivery import Against, Pump
+from sizing.over_time.simulation.pit import Inflow, Pit, run_pit
+from sizing.over_time.simulation.plan_area import AreaByLevel
+from sizing.over_time.simulation.power_cut import Battery, power_cut
+from sizing.over_time.simulation.pressure_tank import (
     TankAndSwitch,
     cycling,
     quick_tank_volume_m3,
     tank_volume_for_m3,
     worst_draw_m3s,
 )
-from sizing.simulation.two_tanks import Lower, TwoTanks, Upper, run_two_tanks
+from sizing.over_time.simulation.two_tanks import Lower, TwoTanks, Upper, run_two_tanks
 from sizing.storage.basin_design import Wanted, on_sale, smallest
 from sizing.storage.starts import starts
 

@@ -47,7 +47,7 @@ class Verdict:
 
 
 class Helps(Protocol):
-    """Something tried that would help, as :mod:`sizing.analysis.cures` finds it."""
+    """Something tried that would help, as :mod:`sizing.analysis.remedies` finds it."""
 
     @property
     def what(self) -> Message:
@@ -64,7 +64,7 @@ def best_of(helps: Sequence[Helps]) -> Message | None:
 
 
 def verdict(sizing: Sizing, best: Message | None = None) -> Verdict:
-    """The verdict on a sizing, whole or not; with the ``best`` cure that was tried, if any."""
+    """The verdict on a sizing, whole or not; with the ``best`` remedy that was tried, if any."""
     found = reasons(sizing)
     worries = tuple((one.state, one.said) for one in found)
     state = _state(sizing, found)

@@ -117,18 +117,18 @@ def _closed(
     if near.short_of is None:
         return near
     short, lack_m = near.short_of
-    cures: list[str] = []
+    remedies: list[str] = []
     values: dict[str, Filling] = {"short": Measure(short, "ratio", 1)}
     if not math.isnan(lack_m):
         enough = next((one for one in wider if one.saved_m >= lack_m and does(near, one.job)), None)
         if enough:
-            cures.append("{pipe} for {leg}")
+            remedies.append("{pipe} for {leg}")
             values |= {"pipe": enough.pipe_label, "leg": enough.leg_name}
-        cures.append(
+        remedies.append(
             "an outlet {lack} lower" if lack_m <= outlet_by_m else "{lack} less to overcome"
         )
         values["lack"] = Measure(lack_m, "length")
-    cures.append("{short} less " + ("flow" if not math.isnan(lack_m) else "asked of it"))
+    remedies.append("{short} less " + ("flow" if not math.isnan(lack_m) else "asked of it"))
     return replace(
-        near, reasons=(*near.reasons, message("would do with " + ", or ".join(cures), **values))
+        near, reasons=(*near.reasons, message("would do with " + ", or ".join(remedies), **values))
     )

@@ -125,7 +125,7 @@ def test_a_reading_without_a_network_waits_on_the_phone_and_is_sent_later(phone)
     pump = cellar()
     before = pump.readings.count()
     sign_in(phone)
-    where = f"/p/{pump.code}/readings/"
+    where = f"/p/{pump.code}/commission/"
     phone.goto(f"/p/{pump.code}/")
     worker_ready(phone)
     phone.goto(f"/p/{pump.code}/")
@@ -209,7 +209,7 @@ def test_a_cistern_sum_with_two_slips_is_explained(page):
 
 def test_from_a_pasted_sheet_to_the_answer_by_keyboard(page):
     sign_in(page)
-    page.goto("/second-look/")
+    page.goto("/calculation-review/")
     page.fill("#page", "Flow\t38\tl/min\nStatic head\t6\tm\nPipe length\t24\tm\nBore\t27.2\tmm")
     page.click("button:has-text('Find what is in it')")
     page.wait_for_url(re.compile("flow="))

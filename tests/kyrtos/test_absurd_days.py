@@ -4,7 +4,7 @@ from datetime import date, timedelta
 
 import pytest
 
-from kyrtos.installations import days, keeping, lists
+from kyrtos.installations import days, lists, pump_records
 from kyrtos.installations.models import InstalledPump
 from sizing.base.reader import Reader, reading
 from tests.kyrtos.reading import text_of
@@ -51,7 +51,7 @@ def test_reminders_of_what_hardly_runs_never_overflow(as_role, pump):
     for one in pump.reminders.filter(text__in=("oil", "end")):
         assert owner.post(f"/p/{pump.code}/reminders/{one.pk}/", {"do": "done"}).status_code == 302
     assert pump.reminders.get(text="oil", done=None).due <= date.today() + days.PLANNED
-    assert keeping.later(date(9999, 12, 1), 240) <= date.max
+    assert pump_records.later(date(9999, 12, 1), 240) <= date.max
 
 
 @pytest.mark.parametrize("due", ["1900-01-01", "9999-01-01"])
@@ -186,7 +186,7 @@ def test_what_a_list_says_has_ended_has_its_event(shop):
     lists.take_in(shop, row)
     made = shop.installed.order_by("-pk").first()
     assert [(one.kind, one.on) for one in made.events.all()] == [("failed", date(2021, 2, 3))]
-    keeping.work_out_state(made)
+    pump_records.work_out_state(made)
     assert (made.state, made.ended) == (FAILED, date(2021, 2, 3))
 
 

@@ -10,7 +10,7 @@ from django.test import Client
 
 from kyrtos.accounts import addresses, people
 from kyrtos.accounts.models import AuditEntry, Membership, Role, User
-from kyrtos.installations import telling
+from kyrtos.installations import reminders
 from kyrtos.shops.models import Shop
 from tests.kyrtos import test_signing_in
 from tests.kyrtos.test_keeping import plain
@@ -145,9 +145,9 @@ def test_what_is_due_is_told_to_confirmed_addresses_only(isolde, shop, sends):
         one.delete()
     from datetime import date
 
-    assert not telling.tell(shop, date(2030, 1, 1))
+    assert not reminders.tell(shop, date(2030, 1, 1))
     EmailAddress.objects.filter(user=isolde).update(verified=True)
-    assert telling.tell(shop, date(2030, 1, 1))
+    assert reminders.tell(shop, date(2030, 1, 1))
 
 
 @pytest.mark.parametrize(

@@ -50,7 +50,7 @@ def test_nonsense_stands_beside_its_field_and_the_rest_answers(estimator, field,
 def test_an_age_is_a_year_or_years(age, years):
     from datetime import date
 
-    from kyrtos.counter.asking import read
+    from kyrtos.counter.forms import read
 
     assert read({"age": age}, "metric", date(2026, 11, 27)).old.age_years == years
 

@@ -347,8 +347,8 @@ def test_every_dialog_has_its_button_and_its_view(estimator, job):
         "measured",
         "surge",
         "electrics",
-        "second_look",
-        "handing_over",
+        "calculation_review",
+        "commissioning",
         "basins",
     }
 

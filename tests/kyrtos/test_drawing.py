@@ -11,7 +11,7 @@ from django.utils import translation
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kyrtos.drawing import labels, wishes
+from kyrtos.drawing import label_requests, labels
 from kyrtos.drawing.curve_chart import curve_chart
 from kyrtos.drawing.labels import Box, Wish
 from kyrtos.drawing.layout import Drawing, duty_px
@@ -235,7 +235,7 @@ def test_labels_of_random_jobs_never_overlap(catalogue):
         if drawn is None:
             continue
         shown += 1
-        boxes = [one.box for one in wishes.placed(Drawing(sizing, system, frame))]
+        boxes = [one.box for one in label_requests.placed(Drawing(sizing, system, frame))]
         assert not any(
             one.overlaps(other) for index, one in enumerate(boxes) for other in boxes[:index]
         )
@@ -311,7 +311,7 @@ def test_the_lifts_label_keeps_off_the_dotted_tie_of_a_well(catalogue):
         "metric",
         WIDE,
     )
-    (lift,) = [one for one in wishes.placed(drawing) if one.role == "lift"]
+    (lift,) = [one for one in label_requests.placed(drawing) if one.role == "lift"]
     tie = float(duty_px(drawing)[1])
     assert tie < drawing.section.lift_top[1] - 5  # drawdown: the lift's head is below the duty
     assert not lift.box.top < tie < lift.box.bottom

@@ -73,7 +73,7 @@ def test_the_line_of_each_stage_fails_alone(estimator, job, monkeypatch, name):
         "kyrtos.worksheet.sheet_pumps._candidate",
         "kyrtos.worksheet.sheet_pumps._check",
         "kyrtos.worksheet.views.follow_on",
-        "kyrtos.jobs.services.cures_of",
+        "kyrtos.jobs.services.remedies_of",
     ],
 )
 def test_each_field_pump_and_sentence_fails_alone(estimator, job, monkeypatch, path):

@@ -20,7 +20,7 @@ from pypdf import PdfReader
 from kyrtos.accounts.models import User
 from kyrtos.config import queue
 from kyrtos.customers.crossing_out import Names
-from kyrtos.installations import telling
+from kyrtos.installations import reminders
 from kyrtos.jobs import services
 from kyrtos.paper import seals
 from kyrtos.paper.models import Paper
@@ -97,7 +97,7 @@ def test_who_is_forgotten_is_named_nowhere(
     pump = shop.installed.create(site=site, maker="Ondrath", model="K 11", place=f"{NAME}, left")
     pump.events.create(kind="noted", on=date(2030, 1, 1), text=f"{PERSON} rang")
     pump.reminders.create(text=f"ring {NAME}", due=date(2030, 1, 1))
-    telling.tell(shop, date(2030, 1, 1))
+    reminders.tell(shop, date(2030, 1, 1))
     trouble.note(shop, [failure_of("a part", ValueError(NAME))], job.pk)
     shop.troubles.update(about=f"job of {NAME}")
     owner.post("/shop-file/new/")

@@ -19,7 +19,7 @@ from kyrtos.accounts.mail import send_link
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.customers import cards
 from kyrtos.customers.models import SiteFile
-from kyrtos.installations import telling
+from kyrtos.installations import reminders
 from kyrtos.jobs import services
 from tests.kyrtos.conftest import change
 from tests.kyrtos.test_hostile_files import picture
@@ -118,7 +118,7 @@ def test_mails_keep_their_addressees_and_their_subject(shop, told, text, setting
     owner.first_name = text[:30]
     owner.save()
     assert send_link(people.found(token), f"http://testserver/join/{token}/")
-    assert telling.tell(shop, date(2030, 1, 1))
+    assert reminders.tell(shop, date(2030, 1, 1))
     for letter in mail.outbox:
         assert len(letter.recipients()) == 1
         assert "\n" not in letter.subject

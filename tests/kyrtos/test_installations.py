@@ -15,11 +15,11 @@ from pypdf import PdfReader
 from kyrtos.config import queue
 from kyrtos.customers import merging
 from kyrtos.demo import fleet
-from kyrtos.installations import keeping, lists, readings, telling
+from kyrtos.installations import lists, pump_records, readings, reminders
 from kyrtos.installations.models import InstalledPump, Reminder
 from kyrtos.jobs import services as jobs
 from kyrtos.paper import services as papers
-from sizing.handover import typed
+from sizing.aftercare.commissioning import typed_readings
 from tests.kyrtos.reading import text_of
 from tests.kyrtos.test_customers import picture
 
@@ -53,7 +53,7 @@ def test_what_was_sold_is_put_in_with_its_record_promise_and_reminders(shop, est
     assert answer.url == f"/p/{made.code}/"
     assert (made.job, made.paper, made.site) == (job, paper, job.site_record)
     assert made.record["curve"]["heads_m"]
-    promise = keeping.promise_for(made)
+    promise = pump_records.promise_for(made)
     assert promise.flow_m3s > promise.needed_flow_m3s
     due = [one.due for one in made.reminders.all()]
     assert date(2029, 10, 21) in due  # a month before the warranty ends
@@ -135,7 +135,7 @@ def test_another_in_its_place_keeps_the_run_and_ends_the_old_one(estimator, shop
     made = shop.installed.get(serial="N2")
     pump.refresh_from_db()
     assert (pump.state, pump.replaced_by) == ("out", made)
-    assert keeping.promise_for(made) == keeping.promise_for(pump)
+    assert pump_records.promise_for(made) == pump_records.promise_for(pump)
     assert not pump.reminders.filter(done=None).exists()
 
 
@@ -151,23 +151,23 @@ def test_another_in_its_place_keeps_the_run_and_ends_the_old_one(estimator, shop
     ],
 )
 def test_months_later_is_a_day_that_there_is(day, months, then):
-    assert keeping.later(day, months) == then
+    assert pump_records.later(day, months) == then
 
 
 def test_what_comes_round_is_due_again_and_a_season_keeps_its_month(pump):
     plain = Reminder.objects.create(pump=pump, text="look", due=date(2026, 3, 1), every_months=6)
-    keeping.done(plain, date(2026, 4, 10))
+    pump_records.done(plain, date(2026, 4, 10))
     assert pump.reminders.get(text="look", done=None).due == date(2026, 10, 10)
     text = "before frost: take it in or see that it lies deep"
     frost = Reminder.objects.create(pump=pump, text=text, due=date(2026, 10, 1), every_months=12)
-    keeping.done(frost, date(2026, 11, 15))
+    pump_records.done(frost, date(2026, 11, 15))
     assert pump.reminders.get(text=text, done=None).due == date(2027, 10, 1)
 
 
 def test_by_running_hours_the_counter_says_when(estimator, pump):
     happen(estimator, pump, "serviced", "2026-01-01", hours="100")
     happen(estimator, pump, "serviced", "2026-04-11", hours="300")  # 2 h a day
-    assert keeping.hours_per_day(pump) == pytest.approx(2.0)
+    assert pump_records.hours_per_day(pump) == pytest.approx(2.0)
     estimator.post(f"/p/{pump.code}/reminders/", {"text": "new seal", "every_hours": "200"})
     made = pump.reminders.get(text="new seal")
     assert made.due == date.today() + timedelta(days=100)
@@ -193,14 +193,14 @@ def test_owners_are_told_by_mail_each_thing_once(shop, settings):
     owner = shop.memberships.get(role="owner").user
     owner.email = "isolde@ilvermoor.example"
     owner.save()
-    assert telling.tell_all() == 0  # an address that nobody confirmed counts for nothing
+    assert reminders.tell_all() == 0  # an address that nobody confirmed counts for nothing
     EmailAddress.objects.create(user=owner, email=owner.email, verified=True)
-    assert telling.tell_all() == 1
+    assert reminders.tell_all() == 1
     assert "Due at pumps" in mail.outbox[0].body
-    assert telling.tell_all() == 0
+    assert reminders.tell_all() == 0
     settings.SENDS_MAIL = False
     Reminder.objects.update(told=None)
-    assert telling.tell_all() == 0
+    assert reminders.tell_all() == 0
 
 
 # --- readings
@@ -208,7 +208,7 @@ def test_owners_are_told_by_mail_each_thing_once(shop, settings):
 
 def test_readings_are_kept_and_a_second_sending_is_the_same(estimator, pump):
     given = fleet.worn(pump, 0.0) | {"token": str(uuid.uuid4()), "handed_over": "1"}
-    where = f"/p/{pump.code}/readings/"
+    where = f"/p/{pump.code}/commission/"
     before = pump.readings.count()
     first, second = estimator.post(where, given), estimator.post(where, given)
     assert first.url == second.url
@@ -226,7 +226,7 @@ def test_a_blocked_valve_is_found_and_taken_into_the_job_as_built(estimator, sho
     flow = 0.75 * promise.flow_m3s
     head = float(curve.head_m(flow))
     given = blocked(pump, flow, head, float(curve.powers_at([flow])[0]))
-    answer = estimator.post(f"/p/{pump.code}/readings/", given)
+    answer = estimator.post(f"/p/{pump.code}/commission/", given)
     kept = pump.readings.first()
     assert kept.diagnosis == "more_friction"
     assert kept.come["k_s2_m5"] == pytest.approx((head - promise.static_m) / flow**2, rel=2e-2)
@@ -243,7 +243,7 @@ def blocked(pump, flow, head, watts):
     from sizing.base.water import GRAVITY_M_S2
     from sizing.hydraulics.friction import velocity_head_m, velocity_m_s
 
-    promise = keeping.promise_for(pump)
+    promise = pump_records.promise_for(pump)
     gauge = head - float(velocity_head_m(velocity_m_s(flow, promise.outlet_bore_m)))
     return {
         "flow": f"20 l in {0.02 / flow:.2f} s ± 2 %",
@@ -268,7 +268,7 @@ def test_with_too_few_readings_nothing_is_foretold(estimator, pump):
 
 
 def test_of_a_plate_alone_readings_are_kept_and_not_compared(estimator, bare, pump):
-    answer = estimator.post(f"/p/{bare.code}/readings/", fleet.worn(pump, 0.0))
+    answer = estimator.post(f"/p/{bare.code}/commission/", fleet.worn(pump, 0.0))
     page = text_of(estimator.get(answer.url))
     assert "nothing was promised of its run" in page
     assert bare.readings.get().typed["volts"] == "230 V"
@@ -277,7 +277,7 @@ def test_of_a_plate_alone_readings_are_kept_and_not_compared(estimator, bare, pu
 @pytest.mark.parametrize("given", [{}, {"flow": "much"}, {"outlet": "1 bar ± 9 bar"}])
 def test_readings_that_cannot_be_are_told_and_not_kept(estimator, pump, given):
     before = pump.readings.count()
-    answer = estimator.post(f"/p/{pump.code}/readings/", given)
+    answer = estimator.post(f"/p/{pump.code}/commission/", given)
     assert answer.status_code == 422
     assert "Nothing was kept" in answer.text
     assert pump.readings.count() == before
@@ -285,7 +285,7 @@ def test_readings_that_cannot_be_are_told_and_not_kept(estimator, pump, given):
 
 @pytest.mark.parametrize("at", ["2026-11-25T10:00:00.000Z", "nonsense", "2999-01-01T00:00:00Z", ""])
 def test_when_it_was_read_comes_from_the_phone_where_that_can_be(estimator, pump, at):
-    estimator.post(f"/p/{pump.code}/readings/", fleet.worn(pump, 0.0) | {"at": at})
+    estimator.post(f"/p/{pump.code}/commission/", fleet.worn(pump, 0.0) | {"at": at})
     on = pump.readings.order_by("-pk").first().on
     assert (on.date() == date(2026, 11, 25)) is at.startswith("2026")
     assert on.year < 2999
@@ -301,7 +301,7 @@ def test_when_it_was_read_comes_from_the_phone_where_that_can_be(estimator, pump
 )
 def test_a_reading_has_its_own_day_and_hour(estimator, pump, told, on):
     sent = fleet.worn(pump, 0.0) | {"read_at": told, "at": "2026-11-25T10:00:00.000Z"}
-    assert estimator.post(f"/p/{pump.code}/readings/", sent).status_code == 302
+    assert estimator.post(f"/p/{pump.code}/commission/", sent).status_code == 302
     kept = pump.readings.order_by("-pk").first()
     assert timezone.localtime(kept.on).replace(tzinfo=None) == on
 
@@ -309,7 +309,7 @@ def test_a_reading_has_its_own_day_and_hour(estimator, pump, told, on):
 @pytest.mark.parametrize("told", ["soon", "2999-01-01T00:00", "1900-01-01", "2026-13-01"])
 def test_a_moment_that_cannot_be_is_told_beside_it_and_kept_as_typed(estimator, pump, told):
     before = pump.readings.count()
-    answer = estimator.post(f"/p/{pump.code}/readings/", fleet.worn(pump, 0.0) | {"read_at": told})
+    answer = estimator.post(f"/p/{pump.code}/commission/", fleet.worn(pump, 0.0) | {"read_at": told})
     assert answer.status_code == 422
     assert f'value="{told}" aria-invalid="true"' in answer.text
     assert pump.readings.count() == before
@@ -318,7 +318,7 @@ def test_a_moment_that_cannot_be_is_told_beside_it_and_kept_as_typed(estimator, 
 def test_only_looking_leaves_no_token_in_the_address(estimator, pump):
     sent = fleet.worn(pump, 0.0) | {"do": "compare", "token": str(uuid.uuid4())}
     before = pump.readings.count()
-    answer = estimator.post(f"/p/{pump.code}/readings/", sent)
+    answer = estimator.post(f"/p/{pump.code}/commission/", sent)
     assert answer.status_code == 302
     assert "token" not in answer.url
     assert "flow=" in answer.url
@@ -328,7 +328,7 @@ def test_only_looking_leaves_no_token_in_the_address(estimator, pump):
 
 def table_of(pump, *shares):
     rows = [fleet.worn(pump, share) for share in shares]
-    names = [name for name in rows[0] if name in typed.FIELDS]
+    names = [name for name in rows[0] if name in typed_readings.FIELDS]
     lines = [
         ";".join([f"{2019 + number}-06-01", *(row[name] for name in names)])
         for number, row in enumerate(rows)
@@ -436,7 +436,9 @@ def test_a_pump_of_another_shop_is_not_there(as_role, pump):
 
 def test_an_installed_pump_keeps_its_curve_when_the_catalogue_forgets(shop, pump):
     shop.pumps.all().delete()
-    assert keeping.pump_of_record(InstalledPump.objects.get(pk=pump.pk)).name == "Vessmar Tarn 80"
+    assert (
+        pump_records.pump_of_record(InstalledPump.objects.get(pk=pump.pk)).name == "Vessmar Tarn 80"
+    )
 
 
 def test_the_worker_is_versioned_and_keeps_nothing_of_anyone(client):
@@ -449,15 +451,15 @@ def test_the_worker_is_versioned_and_keeps_nothing_of_anyone(client):
 def test_the_devices_fill_the_same_fields_and_say_when_no_pump_runs(estimator, pump, monkeypatch):
     now = {"level_m": 0.3, "flow_m3h": 7.2, "pressure_bar": 0.85, "power_w": None}
     monkeypatch.setattr(readings.devices, "now", lambda: now)
-    page = estimator.get(f"/p/{pump.code}/readings/", {"devices": "1"}).text
+    page = estimator.get(f"/p/{pump.code}/commission/", {"devices": "1"}).text
     assert 'value="7.200 m3/h ± 3 %"' in page
     assert 'value="0.850 bar ± 0.02 bar"' in page
     now["flow_m3h"] = 0.0
-    shown = estimator.get(f"/p/{pump.code}/readings/", {"devices": "1", "volts": "231 V"})
+    shown = estimator.get(f"/p/{pump.code}/commission/", {"devices": "1", "volts": "231 V"})
     assert "no pump runs" in shown.text.lower()
     assert 'value="231 V"' in shown.text
     monkeypatch.undo()
-    shown = estimator.get(f"/p/{pump.code}/readings/", {"devices": "1"})
+    shown = estimator.get(f"/p/{pump.code}/commission/", {"devices": "1"})
     assert shown.status_code == 200
     assert "no device answers" in shown.text.lower()
 
@@ -475,13 +477,13 @@ def test_the_next_sizing_of_the_site_starts_from_the_run_as_built(shop, pump, us
 
 def test_turns_are_shown_beside_those_of_the_record(estimator, pump):
     given = fleet.worn(pump, 0.0) | {"turns": "2700"}
-    assert "turns a minute" in text_of(estimator.get(f"/p/{pump.code}/readings/", given))
+    assert "turns a minute" in text_of(estimator.get(f"/p/{pump.code}/commission/", given))
 
 
 def test_a_pump_that_stands_for_years_is_due_from_now_on(shop, job):
     draft = InstalledPump(shop=shop, site=job.site_record, maker="Vessmar", model="Tarn 80")
     draft.installed, draft.warranty_until = date(2012, 5, 3), date(2014, 5, 3)
-    made = keeping.put_in(draft)
+    made = pump_records.put_in(draft)
     assert made.reminders.count() == 2
     assert all(one.due >= date.today() for one in made.reminders.all())
 
@@ -503,7 +505,7 @@ def test_another_model_that_was_meant_brings_its_own_record(estimator, pump):
     posted = {"maker": "Vessmar", "model": "Tarn 110", "installed": "2022-11-08"}
     estimator.post(f"/p/{pump.code}/change/", posted)
     pump.refresh_from_db()
-    assert keeping.pump_of_record(pump).name == "Vessmar Tarn 110"
+    assert pump_records.pump_of_record(pump).name == "Vessmar Tarn 110"
     estimator.post(f"/p/{pump.code}/change/", posted | {"model": "nobody knows"})
     pump.refresh_from_db()
     assert (pump.record, pump.pump_id) == (None, "")

@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from kyrtos.catalogue import keeping, publishing
+from kyrtos.catalogue import archiving, publishing
 from kyrtos.catalogue.models import CatalogueEntry, PriceNote
 from kyrtos.jobs import services as jobs
 from tests.kyrtos.test_imports import K5, csv_of, send
@@ -45,7 +45,7 @@ def test_an_archived_pump_is_kept_but_neither_chosen_nor_listed(estimator, shop,
 
 
 def test_an_import_changes_an_archived_pump_and_leaves_it_archived(estimator, shop):
-    keeping.archive(shop, "ondrath-k-5")
+    archiving.archive(shop, "ondrath-k-5")
     address = take_file(estimator, K5.replace(",128,", ",99,"))
     row = CatalogueEntry.objects.get(shop=shop, pump_id="ondrath-k-5")
     assert (row.price, row.archived) == (99.0, True)
@@ -99,17 +99,17 @@ def test_merged_pumps_are_one_for_jobs_addresses_and_later_files(estimator, shop
 
 
 def test_a_file_with_both_spellings_changes_the_one_that_stands(estimator, shop, twice):
-    keeping.merge(shop, stays="ondrath-k-5", goes=twice)
+    archiving.merge(shop, stays="ondrath-k-5", goes=twice)
     take_file(estimator, K5.replace(",128,", ",120,"), TYPO)
     assert CatalogueEntry.objects.get(shop=shop, pump_id="ondrath-k-5").price == 120.0
 
 
 def test_a_merge_is_taken_back_and_follows_a_further_one(estimator, shop, twice):
-    keeping.merge(shop, stays="ondrath-k-5", goes=twice)
-    keeping.merge(shop, stays="ondrath-k-7", goes="ondrath-k-5")
-    assert keeping.stands_for(shop, twice) == "ondrath-k-7"
+    archiving.merge(shop, stays="ondrath-k-5", goes=twice)
+    archiving.merge(shop, stays="ondrath-k-7", goes="ondrath-k-5")
+    assert archiving.stands_for(shop, twice) == "ondrath-k-7"
     estimator.post(f"/catalogue/{twice}/archive/", {"do": "bring back"})
-    assert keeping.stands_for(shop, twice) == twice
+    assert archiving.stands_for(shop, twice) == twice
     assert twice in chosen_from(shop)
 
 
@@ -122,7 +122,7 @@ def test_a_merge_is_taken_back_and_follows_a_further_one(estimator, shop, twice)
     ],
 )
 def test_what_cannot_be_merged_is_told(estimator, shop, stays, told):
-    keeping.archive(shop, "ondrath-k-7")
+    archiving.archive(shop, "ondrath-k-7")
     answer = estimator.post("/catalogue/ondrath-k-5/merge/", {"stays": stays})
     assert answer.status_code == 422
     assert told in plain(answer)

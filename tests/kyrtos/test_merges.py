@@ -2,7 +2,7 @@
 
 import pytest
 
-from kyrtos.catalogue import keeping
+from kyrtos.catalogue import archiving
 from kyrtos.catalogue.models import CatalogueEntry
 from kyrtos.customers import merging
 from kyrtos.customers.models import Customer, Gone, Site
@@ -168,13 +168,13 @@ def test_pumps_are_two_again_and_a_changed_one_is_not(as_role, shop):
     CatalogueEntry.objects.filter(pk=goes.pk).update(warranty_years=3.0, price=99.0)
     before = [state_of(row) for row in shop.pumps.order_by("pk")]
     owner = as_role("owner")
-    merge = keeping.merge(shop, stays=stays.pump_id, goes=goes.pump_id)
+    merge = archiving.merge(shop, stays=stays.pump_id, goes=goes.pump_id)
     assert "Merged here" in text_of(owner.get(f"/catalogue/{stays.pump_id}/"))
     sent = owner.post(f"/catalogue/{goes.pump_id}/edit/", {"maker": "typed meanwhile"})
     assert (sent.status_code, "typed meanwhile" in sent.text) == (409, True)
     assert owner.post(f"/catalogue/merges/{merge.pk}/undo/").url == f"/catalogue/{goes.pump_id}/"
     assert [state_of(row) for row in shop.pumps.order_by("pk")] == before
-    merge = keeping.merge(shop, stays=stays.pump_id, goes=goes.pump_id)
+    merge = archiving.merge(shop, stays=stays.pump_id, goes=goes.pump_id)
     CatalogueEntry.objects.filter(pk=stays.pk).update(price=120.0)
     refused = owner.post(f"/catalogue/merges/{merge.pk}/undo/", follow=True)
     assert "price" in text_of(refused)

@@ -14,12 +14,12 @@ from django.test import Client, RequestFactory
 from pypdf import PdfReader
 
 from kyrtos.accounts import mail, people, share
-from kyrtos.accounts.guessing import address_of
+from kyrtos.accounts.login_throttle import address_of
 from kyrtos.accounts.models import Membership, Role, User
 from kyrtos.config import environment, queue
 from kyrtos.config.middleware import AddressMiddleware
 from kyrtos.customers import cards
-from kyrtos.installations import labels, telling
+from kyrtos.installations import labels, reminders
 from kyrtos.operations import background
 from kyrtos.shops import quota
 from kyrtos.shops.models import Shop
@@ -95,7 +95,7 @@ def test_by_any_other_door_a_break_becomes_a_space(shop, estimator, job):
 def test_a_name_of_before_with_a_break_in_it_ends_nobodys_mails(shop, due, mails):
     with connection.cursor() as ask:
         ask.execute("update shop_shop set name = %s where id = %s", [BREAK, shop.pk])
-    assert telling.tell_all() == 2
+    assert reminders.tell_all() == 2
     subjects = [one.subject for one in sent_mail.outbox]
     assert all("\n" not in one and "\r" not in one for one in subjects)
     assert {one.to[0] for one in sent_mail.outbox} == {"i@farshore.example", "f@farshore.example"}
@@ -105,13 +105,13 @@ def test_a_name_of_before_with_a_break_in_it_ends_nobodys_mails(shop, due, mails
 def test_the_fault_of_one_shop_is_noted_there_and_the_others_are_told(
     shop, due, mails, monkeypatch
 ):
-    told = telling.tell
+    told = reminders.tell
 
     def breaks(one: Shop, today: date) -> bool:
         return told(one, today) if one == due else bool(1 / 0)
 
-    monkeypatch.setattr(telling, "tell", breaks)
-    assert telling.tell_all() == 1
+    monkeypatch.setattr(reminders, "tell", breaks)
+    assert reminders.tell_all() == 1
     assert sent_mail.outbox[0].to == ["f@farshore.example"]
     assert "the mail of what is due" in shop.troubles.get().about
     assert not due.troubles.exists()

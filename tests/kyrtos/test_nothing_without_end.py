@@ -227,7 +227,7 @@ def test_what_a_phone_sends_three_times_at_once_is_kept_once(shop, pump):
         return lambda: client.post(address, given).status_code
 
     for address, given, model in (
-        (f"/p/{pump.code}/readings/", READ | {"token": token}, ReadingSet),
+        (f"/p/{pump.code}/commission/", READ | {"token": token}, ReadingSet),
         (f"/p/{pump.code}/events/", event, Event),
     ):
         assert at_once(sent(address, given)) == [302] * 3  # kept already: nothing is wrong
@@ -238,7 +238,7 @@ def test_a_token_of_another_pump_is_told_and_keeps_nothing(estimator, shop, pump
     other = shop.installed.exclude(pk=pump.pk).filter(state="running").first()
     token = str(uuid.uuid4())
     for one in (pump, other):
-        answer = estimator.post(f"/p/{one.code}/readings/", READ | {"token": token})
+        answer = estimator.post(f"/p/{one.code}/commission/", READ | {"token": token})
     assert answer.status_code == 422
     assert "another pump" in text_of(answer)
     event = {"kind": "serviced", "on": "2026-11-01", "token": token}
@@ -250,7 +250,7 @@ def test_a_token_of_another_pump_is_told_and_keeps_nothing(estimator, shop, pump
 
 @pytest.mark.parametrize("flow", ["10 l in 1e-308 s", "1e300 l in 1e-300 s", "10 l in 0 s"])
 def test_a_bucket_filled_in_no_time_is_told_beside_its_field(estimator, pump, flow):
-    answer = estimator.post(f"/p/{pump.code}/readings/", READ | {"flow": flow})
+    answer = estimator.post(f"/p/{pump.code}/commission/", READ | {"flow": flow})
     assert answer.status_code == 422
     assert flow in text_of(answer)  # what was typed is kept
 

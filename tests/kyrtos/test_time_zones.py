@@ -9,7 +9,7 @@ from django.core import mail
 from django.utils import timezone
 from pypdf import PdfReader
 
-from kyrtos.installations import labels, telling
+from kyrtos.installations import labels, reminders
 from kyrtos.paper.pdf import emoji_named, pdf_of_page
 from tests.kyrtos.conftest import change
 from tests.kyrtos.reading import text_of
@@ -90,7 +90,7 @@ def test_mails_go_out_once_in_the_shops_morning(shop, settings, monkeypatch, zon
             text=f"hour {hour}", due=date(2026, 10, 26)
         )
         before = len(mail.outbox)
-        telling.tell_all(telling.where_it_is_morning())
+        reminders.tell_all(reminders.where_it_is_morning())
         sent += [hour] * (len(mail.outbox) - before)
     assert sent == hours
 

@@ -7,7 +7,7 @@ from kyrtos.config import queue
 from kyrtos.jobs import services
 from kyrtos.jobs.weather import read
 from sizing.base.errors import SizingError
-from sizing.simulation.sun_year import monthly, sun_year
+from sizing.over_time.simulation.sun_year import monthly, sun_year
 from tests.kyrtos.reading import text_of
 from tests.weather_files import CLEARNESS, LATITUDE, TILT, epw, pvgis, tmy3
 

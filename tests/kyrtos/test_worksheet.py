@@ -213,18 +213,20 @@ def test_when_nothing_fits_the_cures_that_were_tried_stand_beside_the_best_try(e
 
 def test_one_click_takes_what_helps_and_one_undo_takes_it_back(estimator, job):
     shown = change(estimator, job, "answers.voltage", "100 V").content.decode()
-    (key,) = re.findall(r'data-cure="(supply-[^"]+)"', shown)
+    (key,) = re.findall(r'data-remedy="(supply-[^"]+)"', shown)
     assert "What would help: a supply of 230" in shown  # the headline says the best
     job.refresh_from_db()
-    gone = estimator.post(f"/jobs/{job.pk}/cure/", {"cure": "start-1"})
+    gone = estimator.post(f"/jobs/{job.pk}/remedy/", {"remedy": "start-1"})
     assert gone.status_code == 409
     assert "changed since" in gone.text
-    taken = estimator.post(f"/jobs/{job.pk}/cure/", {"cure": key}, headers={"HX-Request": "true"})
-    assert "data-cure" not in taken.text
+    taken = estimator.post(
+        f"/jobs/{job.pk}/remedy/", {"remedy": key}, headers={"HX-Request": "true"}
+    )
+    assert "data-remedy" not in taken.text
     job.refresh_from_db()
     answers = services.current(job).answers
     assert (answers["voltage"].value, answers["phases"]) == (230, "1")
-    assert estimator.post(f"/jobs/{job.pk}/cure/", {"cure": key}).status_code == 409  # twice
+    assert estimator.post(f"/jobs/{job.pk}/remedy/", {"remedy": key}).status_code == 409  # twice
     walk(estimator, job, "undo")
     job.refresh_from_db()
     assert services.current(job).answers["voltage"].value == 100

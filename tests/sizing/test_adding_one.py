@@ -7,9 +7,9 @@ from sizing.analysis.typical import typical_site
 from sizing.kinds import kind, kinds
 from sizing.kinds.base import Kind
 from sizing.kinds.start import Terms, first_document
+from sizing.over_time.scenarios import all_scenarios, scenarios
 from sizing.results.report import report
 from sizing.results.verdict import verdict
-from sizing.scenarios import all_scenarios, scenarios
 from sizing.size import size
 from tests.added import KIND, SCENARIO, one_more
 from tests.sizing.conftest import changed
@@ -62,10 +62,10 @@ def test_a_scenario_in_one_file_is_found_and_run(monkeypatch, tmp_path, catalogu
     with one_more(
         monkeypatch,
         tmp_path,
-        "sizing.scenarios",
+        "sizing.over_time.scenarios",
         "lunch",
         SCENARIO,
-        "sizing.scenarios.all_scenarios",
+        "sizing.over_time.scenarios.all_scenarios",
     ):
         found = size(JOBS["bookbinders-cellar"], catalogue)
         able = [one.code for one in scenarios(found.kind, found.running)]

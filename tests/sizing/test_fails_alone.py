@@ -12,17 +12,17 @@ import pytest
 
 import sizing.size as whole
 from sizing import find_pumps
-from sizing.analysis.cures import cures
+from sizing.analysis.remedies import remedies
 from sizing.checks.base import MAKERS
 from sizing.editing import intake
 from sizing.kinds import kinds
+from sizing.over_time.scenarios import all_scenarios
+from sizing.over_time.scenarios.pit_model import flow_at_level
 from sizing.pump.catalogue import Catalogue, Pump
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import PumpCurve
 from sizing.results.report import report
 from sizing.results.verdict import verdict
-from sizing.scenarios import all_scenarios
-from sizing.scenarios.pit_model import flow_at_level
 from sizing.size import size
 from tests import edges
 from tests.thin import some
@@ -158,7 +158,9 @@ def test_a_run_over_time_fails_alone(monkeypatch):
     cellar = JOBS[0]
     (code,) = cellar.scenarios
     broken = replace(all_scenarios()[code], run=breaks)
-    monkeypatch.setattr("sizing.scenarios.all_scenarios", lambda: {**all_scenarios(), code: broken})
+    monkeypatch.setattr(
+        "sizing.over_time.scenarios.all_scenarios", lambda: {**all_scenarios(), code: broken}
+    )
     sizing = size(cellar, CATALOGUE)
     (check,) = [one for one in sizing.checks if one.code == f"over_time_{code}"]
     assert "could not be worked out" in check.message.text("metric")
@@ -186,14 +188,14 @@ def test_a_curve_that_begins_beside_no_flow_runs_through_a_wet_night():
 
 
 @pytest.mark.parametrize("half", [{"phases": None}, {"voltage_v": None}])
-def test_half_a_supply_that_is_stated_is_proposed_as_no_cure(half):
-    """Pumps of 400 V without their phases, or the other way: the cures turned NaN into a number."""
+def test_half_a_supply_that_is_stated_is_proposed_as_no_remedy(half):
+    """Pumps of 400 V without phases, or the reverse: the remedies turned NaN into a number."""
     pumps = [
         replace(pump, **({"voltage_v": 400.0, "phases": 3} | half))
         for pump in PUMPS
         if pump.family == "sump"
     ]
-    found = cures(size(JOBS[0], Catalogue(pumps)), Catalogue(pumps))
+    found = remedies(size(JOBS[0], Catalogue(pumps)), Catalogue(pumps))
     assert all("nan" not in one.text("metric") for one in found)
 
 
@@ -202,7 +204,7 @@ def _at_the_edge(seed: int) -> None:
     job, catalogue = edges.job(draw), edges.catalogue(draw)
     sizing = size(job, catalogue)
     assert not sizing.failures, (seed, sizing.failures[0])
-    cures(sizing, catalogue)
+    remedies(sizing, catalogue)
     text = told(sizing)
     said = [verdict(sizing).main.text(job.units)]
     said += [one.message.text(job.units) for one in sizing.checks]

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing.second_look.hand_sum import right
-from sizing.second_look.sheet import cells, read_sheet
-from sizing.second_look.written import FACTS, GOT, read
+from sizing.aftercare.calculation_review.hand_sum import right
+from sizing.aftercare.calculation_review.sheet import cells, read_sheet
+from sizing.aftercare.calculation_review.written import FACTS, GOT, read
 
 CISTERN = {
     "flow": "38 l/min",

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sizing.base.errors import OutOfRange, SizingError
-from sizing.simulation.age import ages_s
-from sizing.simulation.dosing import DosingTank, run_dosing
-from sizing.simulation.dwellings import Pits, run_dwellings
+from sizing.over_time.simulation.age import ages_s
+from sizing.over_time.simulation.dosing import DosingTank, run_dosing
+from sizing.over_time.simulation.dwellings import Pits, run_dwellings
 
 TANK = DosingTank(1.2, 0.15, 0.9, 1.2, 6e-4, 0.2, 3 * 3600.0)
 HOURS = (0.1, 0.1, 0.1, 0.1, 0.2, 0.5, 0.9, 1.0, 0.8, 0.6, 0.5, 0.5) * 2

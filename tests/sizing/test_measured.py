@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from sizing.base.errors import SizingError
-from sizing.simulation import measured
-from sizing.simulation.measured import Fitted, read_log
+from sizing.over_time.simulation import measured
+from sizing.over_time.simulation.measured import Fitted, read_log
 
 AREA = 0.8
 

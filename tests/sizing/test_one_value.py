@@ -4,16 +4,16 @@ import pytest
 
 from sizing.analysis import basins
 from sizing.analysis.changed import known
+from sizing.analysis.commissioning import promise_of
 from sizing.analysis.electrics import electrics
-from sizing.analysis.handing_over import promise_of
 from sizing.analysis.surge import surge_of
 from sizing.base.units import SECONDS_PER_HOUR
 from sizing.checks.pit import starts_at, storage_m3
 from sizing.kinds.pit import PitKind, pit_plan
+from sizing.over_time.scenarios import all_scenarios, scenarios
 from sizing.results.report import report
 from sizing.results.specification import specification
 from sizing.results.verdict import reasons, state_of, verdict
-from sizing.scenarios import all_scenarios, scenarios
 from sizing.size import size
 from tests.sizing.test_kinds import JOBS
 

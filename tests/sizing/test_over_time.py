@@ -5,21 +5,21 @@ from pathlib import Path
 
 import pytest
 
-from sizing.analysis.beside import beside
 from sizing.analysis.changed import known
+from sizing.analysis.simulate_candidates import beside
 from sizing.base.errors import EditError
 from sizing.document.job import Figure, JobFileError
 from sizing.editing import intake
 from sizing.editing.edit import edit, text_at
 from sizing.kinds import kinds
 from sizing.kinds.well_questions import daily_volume_m3
+from sizing.over_time.scenarios import all_scenarios, kept_checks, scenarios
+from sizing.over_time.scenarios.pit_day import level_marks
+from sizing.over_time.scenarios.pit_model import flow_at_level, pit_of
+from sizing.over_time.simulation.delivery import delivery
 from sizing.pump.catalogue import Catalogue
 from sizing.pump.catalogue_file import read_csv
 from sizing.pump.curve import one_of
-from sizing.scenarios import all_scenarios, kept_checks, scenarios
-from sizing.scenarios.pit_day import level_marks
-from sizing.scenarios.pit_model import flow_at_level, pit_of
-from sizing.simulation.delivery import delivery
 from sizing.size import size
 
 DEMO = Path(__file__).parents[2] / "demo"

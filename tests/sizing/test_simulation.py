@@ -9,22 +9,22 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sizing.base.errors import SizingError
-from sizing.pump.cable import Copper, Load, longest_m, resistance_ohm_per_km, smallest_area_mm2
-from sizing.simulation.delivery import Against, Pump, delivery, level_after
-from sizing.simulation.draws import Tap, day_of_taps, drawn_m3
-from sizing.simulation.pit import Inflow, Pit, run_pit
-from sizing.simulation.plan_area import AreaByLevel
-from sizing.simulation.power_cut import Battery, power_cut
-from sizing.simulation.pressure_tank import (
+from sizing.over_time.simulation.delivery import Against, Pump, delivery, level_after
+from sizing.over_time.simulation.draws import Tap, day_of_taps, drawn_m3
+from sizing.over_time.simulation.pit import Inflow, Pit, run_pit
+from sizing.over_time.simulation.plan_area import AreaByLevel
+from sizing.over_time.simulation.power_cut import Battery, power_cut
+from sizing.over_time.simulation.pressure_tank import (
     TankAndSwitch,
     cycling,
     run_tank,
     tank_volume_for_m3,
     worst_draw_m3s,
 )
-from sizing.simulation.surge import Line, derated, surge
-from sizing.simulation.timeline import TooMuchHappens
-from sizing.simulation.two_tanks import Lower, TwoTanks, Upper, run_two_tanks
+from sizing.over_time.simulation.surge import Line, derated, surge
+from sizing.over_time.simulation.timeline import TooMuchHappens
+from sizing.over_time.simulation.two_tanks import Lower, TwoTanks, Upper, run_two_tanks
+from sizing.pump.cable import Copper, Load, longest_m, resistance_ohm_per_km, smallest_area_mm2
 from sizing.storage import basin_design
 from sizing.storage.basin_design import Wanted, candidates, largest_pump_m3s, on_sale
 
@@ -186,7 +186,7 @@ def test_a_pump_too_weak_settles_or_overflows_and_says_when():
 
 
 def test_what_runs_back_and_starts_it_again_without_end_is_told(monkeypatch):
-    monkeypatch.setattr("sizing.simulation.pit.MOST_EVENTS", 1000)
+    monkeypatch.setattr("sizing.over_time.simulation.pit.MOST_EVENTS", 1000)
     place = pit(drain_back_m3=0.3, rim_m=0.71)
     with pytest.raises(TooMuchHappens, match="run a shorter time"):
         run_pit(place, Inflow(((0.0, 0.0),)), initial_level_m=0.34, end_s=1e9)

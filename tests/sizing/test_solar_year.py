@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from sizing.base.errors import OutOfRange, SizingError
 from sizing.demand.sun import day_profile_w_m2
-from sizing.simulation.solar_year import Panels, flows_m3s, solar_years
-from sizing.simulation.sun_year import HOURS, by_hour_of_year, monthly, sun_year
+from sizing.over_time.simulation.solar_year import Panels, flows_m3s, solar_years
+from sizing.over_time.simulation.sun_year import HOURS, by_hour_of_year, monthly, sun_year
 
 PLACES = [(46.5, 50.0, 0.48), (10.0, 15.0, 0.6), (-35.0, 35.0, 0.55), (60.0, 60.0, 0.4)]
 

@@ -11,7 +11,7 @@ from sizing.analysis.surge import LAWS, surge_of
 from sizing.base.errors import SizingError
 from sizing.checks.long_line import modulus_pa
 from sizing.editing.edit import edit
-from sizing.simulation.surge import Line
+from sizing.over_time.simulation.surge import Line
 from sizing.size import size
 from tests.sizing.test_over_time import PUMPS, base
 

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from sizing.base.errors import SizingError
+from sizing.over_time.simulation.transient import Leg, Runs, Trips, Valve, Vessel, reaches, run_line
 from sizing.pump.inertia import halves_its_speed_s
-from sizing.simulation.transient import Leg, Runs, Trips, Valve, Vessel, reaches, run_line
 
 G = 9.80665
 

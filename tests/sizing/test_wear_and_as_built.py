@@ -7,21 +7,21 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from sizing.aftercare.commissioning.error_ellipse import ellipse
+from sizing.aftercare.commissioning.grades import GRADES, band, grade
+from sizing.aftercare.commissioning.promise import Promise
+from sizing.aftercare.commissioning.promise import promise_of as read_back
+from sizing.aftercare.commissioning.readings import Reading, compare
+from sizing.aftercare.commissioning.surer import as_built_share, next_reading
+from sizing.aftercare.commissioning.trend import Wear, allowed_wear, trend, wear_of
 
+from sizing.aftercare.commissioning.typed_readings import gather, readings_of
 from sizing.analysis.changed import known
-from sizing.analysis.handing_over import promise_of
+from sizing.analysis.commissioning import promise_of
 from sizing.base.errors import SizingError, UnknownName
 from sizing.editing.edit import edit
-from sizing.handover.error_ellipse import ellipse
-from sizing.handover.grades import GRADES, band, grade
-from sizing.handover.promise import Promise
-from sizing.handover.promise import promise_of as read_back
-from sizing.handover.readings import Reading, compare
-from sizing.handover.surer import as_built_share, next_reading
-from sizing.handover.trend import Wear, allowed_wear, trend, wear_of
-from sizing.handover.typed import gather, readings_of
 from sizing.size import size
-from tests.sizing.test_handover import CURVE, PROMISED, head, readings
+from tests.sizing.test_commissioning import CURVE, PROMISED, head, readings
 from tests.sizing.test_over_time import base
 
 PROMISE = Promise(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Dialog
-from kyrtos.worksheet.dialogs.wording import money, shown
+from kyrtos.worksheet.dialogs.words import money, shown
 from sizing.analysis import arrangements
 from sizing.analysis.changed import Known
 from sizing.base import units

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from kyrtos.catalogue.pump_facts import pump_facts
 from kyrtos.drawing.compare_chart import DASHES, CompareChart, compare_chart
 from kyrtos.worksheet.dialogs.base import Dialog
-from kyrtos.worksheet.dialogs.wording import money
+from kyrtos.worksheet.dialogs.words import money
 from sizing.analysis import compare
 from sizing.analysis.changed import Known
 from sizing.base import units

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
-from kyrtos.worksheet.typed import Typed, typed
+from kyrtos.worksheet.typed_figure import Typed, typed
 from sizing.analysis.electrics import START_DROP, Electrics, electrics
 from sizing.base import numbers, units
 from sizing.base.units import System

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Dialog
-from kyrtos.worksheet.dialogs.wording import money
+from kyrtos.worksheet.dialogs.words import money
 from sizing.analysis import grid
 from sizing.analysis.changed import Known
 from sizing.base import units

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyrtos.worksheet.dialogs.base import Dialog
-from kyrtos.worksheet.dialogs.wording import measure_text, message_text
+from kyrtos.worksheet.dialogs.words import measure_text, message_text
 from sizing.analysis import inverse
 from sizing.analysis.changed import Known
 from sizing.base import units

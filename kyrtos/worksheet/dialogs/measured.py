@@ -14,8 +14,8 @@ from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.units import System
 from sizing.kinds.pit import PitKind
-from sizing.scenarios.measured_pit import MeasuredPit, measured_pit
-from sizing.simulation.measured import Fitted
+from sizing.over_time.scenarios.measured_pit import MeasuredPit, measured_pit
+from sizing.over_time.simulation.measured import Fitted
 from sizing.size import Sizing
 
 _WORDS = {"fail": "bad", "watch": "watch", "hold": "good"}

@@ -7,8 +7,8 @@ from urllib.parse import urlencode
 
 from kyrtos.drawing.time_chart import TimeChart, time_chart, when
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
-from sizing.analysis.beside import beside
 from sizing.analysis.changed import NotYet
+from sizing.analysis.simulate_candidates import beside
 from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.message import Measure
@@ -17,8 +17,8 @@ from sizing.document.answers import Question
 from sizing.document.job import Figure, JobDocument
 from sizing.editing import edit_scenarios
 from sizing.editing.edit_scenarios import AskedWrong
-from sizing.scenarios import scenarios
-from sizing.scenarios.base import Ran, Scenario
+from sizing.over_time.scenarios import scenarios
+from sizing.over_time.scenarios.base import Scenario, SimulationResult
 from sizing.size import Sizing
 
 _LONGEST = 40
@@ -129,7 +129,7 @@ def over_time_view(asked: Asked) -> OverTimeView:
         chart=None if ran is None else time_chart(ran, scenario.label, system),
         sums=tuple((label, _shown(value, system)) for label, value in ran.sums) if ran else (),
         events=_events(ran, system) if ran else (),
-        more=max(len(ran.happenings) - _SHOWN, 0) if ran else 0,
+        more=max(len(ran.events) - _SHOWN, 0) if ran else 0,
         table=_table(ran, system),
         kept=kept is not None,
         keep="; ".join(typed) or "on",
@@ -139,12 +139,12 @@ def over_time_view(asked: Asked) -> OverTimeView:
     )
 
 
-def _verdict(ran: Ran, system: System) -> str:
+def _verdict(ran: SimulationResult, system: System) -> str:
     one = ran.outcome
     return f"{one.message.text(system)} {one.remedy if one.state != 'hold' else ''}".strip()
 
 
-def _table(ran: Ran | None, system: System) -> ShownTable | None:
+def _table(ran: SimulationResult | None, system: System) -> ShownTable | None:
     if ran is None or ran.table is None:
         return None
     rows = tuple(tuple(_shown(cell, system) for cell in row) for row in ran.table.rows)
@@ -195,14 +195,14 @@ def _shown(value: Measure | str, system: System) -> str:
     return value.text(system) if isinstance(value, Measure) else value
 
 
-def _events(ran: Ran, system: System) -> tuple[tuple[str, str, str], ...]:
+def _events(ran: SimulationResult, system: System) -> tuple[tuple[str, str, str], ...]:
     return tuple(
         (
             when(one.time_s, ran.end_s),
             one.words,
             units.show(one.value, ran.line.dimension, system),
         )
-        for one in ran.happenings[:_SHOWN]
+        for one in ran.events[:_SHOWN]
     )
 
 

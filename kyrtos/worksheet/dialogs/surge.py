@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from kyrtos.drawing.surge_chart import SurgeChart, surge_chart
 from kyrtos.worksheet.dialogs.base import Asked, Dialog
-from kyrtos.worksheet.typed import Typed, typed
+from kyrtos.worksheet.typed_figure import Typed, typed
 from sizing.analysis.surge import LAWS, SurgeOfJob, surge_of
 from sizing.base import units
 from sizing.base.units import System

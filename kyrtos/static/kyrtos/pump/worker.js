@@ -5,7 +5,7 @@
   const kept = self.KEPT;
   const CACHE = `kyrtos-pump-${kept.version}`; // pages: emptied when somebody signs out
   const ASSETS = `kyrtos-asset-${kept.version}`;
-  const PAGE = /^\/p\/[A-Z0-9]{8}\/(readings\/)?$/;
+  const PAGE = /^\/p\/[A-Z0-9]{8}\/((commission|readings)\/)?$/;
 
   self.addEventListener("install", (event) => {
     event.waitUntil(

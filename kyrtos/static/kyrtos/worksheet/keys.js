@@ -53,7 +53,7 @@
     pick: (data) => change("pump", data.pick),
     legAction: (data) => post(`legs/${data.legAction}`, { leg: data.legId }),
     basin: (data) => { kyrtos.closeDialog(); post("basin", { size: data.basin }); },
-    cure: (data) => post("cure", { cure: data.cure }),
+    remedy: (data) => post("remedy", { remedy: data.remedy }),
     rowAction: (data) => post(`rows/${data.rowAction}`, { list: data.list, row: data.rowId }),
     dialog: (data) => (data.dialog === "compare" ? kyrtos.askCompare() : ask(data.dialog, data.legId ? { leg: data.legId } : {})),
     arrange,
