@@ -309,7 +309,9 @@ def test_a_reading_has_its_own_day_and_hour(estimator, pump, told, on):
 @pytest.mark.parametrize("told", ["soon", "2999-01-01T00:00", "1900-01-01", "2026-13-01"])
 def test_a_moment_that_cannot_be_is_told_beside_it_and_kept_as_typed(estimator, pump, told):
     before = pump.readings.count()
-    answer = estimator.post(f"/p/{pump.code}/commission/", fleet.worn(pump, 0.0) | {"read_at": told})
+    answer = estimator.post(
+        f"/p/{pump.code}/commission/", fleet.worn(pump, 0.0) | {"read_at": told}
+    )
     assert answer.status_code == 422
     assert f'value="{told}" aria-invalid="true"' in answer.text
     assert pump.readings.count() == before
