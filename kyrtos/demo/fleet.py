@@ -11,7 +11,6 @@ from datetime import date, datetime, timedelta
 
 import numpy as np
 from django.utils import timezone
-from sizing.aftercare.commissioning.promise import Promise
 
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
@@ -20,6 +19,7 @@ from kyrtos.customers.models import Customer, Site, folded
 from kyrtos.installations import pump_records, readings
 from kyrtos.installations.models import CODE_LENGTH, LETTERS, Event, InstalledPump, Reminder
 from kyrtos.shops.models import Shop
+from sizing.aftercare.commissioning.promise import Promise
 from sizing.base import tables
 from sizing.base.units import DAYS_PER_YEAR, unit
 from sizing.base.water import GRAVITY_M_S2, water

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from sizing.aftercare.commissioning.error_ellipse import ellipse
-from sizing.aftercare.commissioning.grades import band, grade
 
 from kyrtos.drawing.plot import Plot, axis, plot
 from kyrtos.drawing.scale import Scale, points
+from sizing.aftercare.commissioning.error_ellipse import ellipse
+from sizing.aftercare.commissioning.grades import band, grade
 from sizing.analysis.commissioning import HandedOver
 from sizing.base import units
 from sizing.base.units import System

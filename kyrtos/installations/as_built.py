@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from sizing.aftercare.commissioning.surer import as_built_share, next_reading
-
 from kyrtos.accounts.models import User
 from kyrtos.customers.models import Site
 from kyrtos.installations import pump_records
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.jobs import services as jobs
+from sizing.aftercare.commissioning.surer import as_built_share, next_reading
 from sizing.analysis.commissioning import HandedOver
 from sizing.base.errors import SizingError
 from sizing.editing.edit import edit

@@ -12,8 +12,6 @@ from django.db.models import Q, QuerySet, Value
 from django.db.models.functions import Concat, Trim
 from django.dispatch import receiver
 from django.utils import timezone
-from sizing.aftercare.commissioning.promise import Promise
-from sizing.aftercare.commissioning.promise import promise_of as promise_kept
 
 from kyrtos.accounts.models import User
 from kyrtos.catalogue.models import CatalogueEntry
@@ -29,6 +27,8 @@ from kyrtos.jobs.services import current, size_alone, size_document
 from kyrtos.shops import quota, trouble
 from kyrtos.shops.merges import Moved, repoint
 from kyrtos.shops.models import Shop
+from sizing.aftercare.commissioning.promise import Promise
+from sizing.aftercare.commissioning.promise import promise_of as promise_kept
 from sizing.analysis.changed import known
 from sizing.analysis.commissioning import promise_of
 from sizing.base import tables, units

@@ -9,8 +9,6 @@ from datetime import datetime
 from typing import Any
 
 from django.utils import timezone
-from sizing.aftercare.commissioning.promise import Promise
-from sizing.aftercare.commissioning.trend import Trend, Wear, allowed_wear, trend, wear_of
 
 from kyrtos.accounts.models import User
 from kyrtos.house_rules.services import rules_of
@@ -18,6 +16,8 @@ from kyrtos.installations import pump_records
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.jobs import devices
 from sizing.aftercare.commissioning import typed_readings
+from sizing.aftercare.commissioning.promise import Promise
+from sizing.aftercare.commissioning.trend import Trend, Wear, allowed_wear, trend, wear_of
 from sizing.analysis.commissioning import HandedOver, judged
 from sizing.base import numbers
 from sizing.base.errors import SizingError

@@ -5,12 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import timedelta
 
-from sizing.aftercare.commissioning.diagnosis import TABLE
-from sizing.aftercare.commissioning.trend import Trend
-
 from kyrtos.installations import pump_records, readings
 from kyrtos.installations.models import InstalledPump, ReadingSet
 from kyrtos.worksheet.dialogs.commissioning import sign_of, signed
+from sizing.aftercare.commissioning.diagnosis import TABLE
+from sizing.aftercare.commissioning.trend import Trend
 from sizing.base import units
 from sizing.base.errors import SizingError
 from sizing.base.units import DAYS_PER_YEAR, System

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import brentq
+import scipy
 
 from sizing.analysis.changed import Known, changed_system
 from sizing.base.message import Measure, Message, message
@@ -132,7 +132,7 @@ def longest_run_m(base: Known, index: int, flow_m3s: float, head_m: float) -> fl
         return None
     if excess(LONGEST_LEG_M) <= 0:
         return LONGEST_LEG_M
-    return float(brentq(excess, 0.0, LONGEST_LEG_M, xtol=1e-6))
+    return float(scipy.optimize.brentq(excess, 0.0, LONGEST_LEG_M, xtol=1e-6))
 
 
 def _longest(base: Known, entry: LegEntry, number: int, flow: float, there: float) -> Answer:
@@ -192,7 +192,7 @@ def _highest(base: Known, flow: float, there: float) -> Answer:
             Measure(now, "length"),
             message("higher ground on the way takes the whole head already"),
         )
-    level = float(brentq(excess, start - _HIGHEST_M, start + _HIGHEST_M, xtol=1e-9))
+    level = float(scipy.optimize.brentq(excess, start - _HIGHEST_M, start + _HIGHEST_M, xtol=1e-9))
     return Answer(
         "highest",
         "Highest outlet",

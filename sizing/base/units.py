@@ -1,7 +1,7 @@
 """The units people write, their exact sizes, and how a figure is shown in them.
 
-This is the one module that holds conversion factors. They come from pint's registry of exact
-definitions when the module loads; afterwards a conversion is one multiplication.
+No other module holds conversion factors. ``data/units.csv`` states each beside its definition; the
+tests work every one out again by pint's registry of exact definitions.
 """
 
 from __future__ import annotations
@@ -11,8 +11,6 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal, get_args
-
-import pint
 
 from sizing.base import tables
 from sizing.base.errors import UnknownName
@@ -54,29 +52,6 @@ SI_UNITS = {
     "drainage": "",
     "angle": "°",
     "per_length": "m²/s",
-}
-_PINT_SI = {
-    "temperature": "kelvin",
-    "temperature_step": "kelvin",
-    "power": "watt",
-    "pressure": "pascal",
-    "volume": "meter**3",
-    "energy": "joule",
-    "flow": "meter**3/second",
-    "area": "meter**2",
-    "ratio": "",
-    "price": "",
-    "people": "",
-    "drainage": "",
-    "angle": "degree",
-    "per_length": "meter**2/second",
-    "voltage": "volt",
-    "mains": "hertz",
-    "sound": "",
-    "money": "",
-    "seepage": "meter/second",
-    "rain": "meter/second",
-    "frequency": "1/second",
 }
 CELSIUS_ZERO_K = 273.15  # exact by definition of the degree Celsius
 
@@ -215,23 +190,13 @@ def _fold(text: str) -> str:
     return "/".join(parts)
 
 
-def _make(row: dict[str, str], registry: pint.UnitRegistry[float]) -> Unit:
-    dimension, symbol = row["dimension"], row["symbol"]
-    if dimension == "temperature":
-        zero_k = registry.Quantity(0, row["definition"]).to("kelvin").magnitude
-        one_k = registry.Quantity(1, row["definition"]).to("kelvin").magnitude
-        return Unit(symbol, dimension, one_k - zero_k, zero_k - CELSIUS_ZERO_K)
-    si = _PINT_SI.get(dimension, SI_UNITS[dimension])
-    return Unit(symbol, dimension, float(registry.Quantity(row["definition"]).to(si).magnitude))
-
-
 @lru_cache
 def _load() -> tuple[dict[tuple[str, str], Unit], dict[tuple[str, str], Unit]]:
     """Units by (dimension, symbol) and by (dimension, folded spelling)."""
-    registry: pint.UnitRegistry[float] = pint.UnitRegistry()
     symbols, spellings = {}, {}
     for row in tables.rows("units"):
-        made = _make(row, registry)
+        scale, offset = float(row["scale"]), float(row["offset"])
+        made = Unit(row["symbol"], row["dimension"], scale, offset)
         symbols[made.dimension, made.symbol] = made
         for spelling in (made.symbol, *filter(None, row["spellings"].split(";"))):
             spellings[made.dimension, _fold(spelling)] = made

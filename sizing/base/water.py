@@ -6,9 +6,6 @@ import math
 from dataclasses import dataclass
 from functools import lru_cache
 
-from chemicals.iapws import iapws95_Psat, iapws95_rho
-from chemicals.viscosity import mu_IAPWS
-
 from sizing.base.errors import check_range
 from sizing.base.units import CELSIUS_ZERO_K
 
@@ -57,6 +54,10 @@ def water(temperature_c: float) -> Water:
     OutOfRange
         Outside 0 to 99.9 degC, where it is ice or steam.
     """
+    # here, as it takes a quarter of a second, and scipy with it
+    from chemicals.iapws import iapws95_Psat, iapws95_rho
+    from chemicals.viscosity import mu_IAPWS
+
     check_range("water temperature", temperature_c, 0.0, 99.9, "°C")
     kelvin = max(temperature_c, TRIPLE_POINT_C) + CELSIUS_ZERO_K
     density = float(iapws95_rho(kelvin, STANDARD_AIR_PA))  # type: ignore[no-untyped-call]

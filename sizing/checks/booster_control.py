@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from scipy.optimize import brentq
+import scipy
 
 from sizing.base.message import Measure, Working, message
 from sizing.checks.base import Check, Running, Site, Weight, alone, state
@@ -82,7 +82,9 @@ def flow_at_pressure_m3s(running: Running, pressure_pa: float) -> float:
         return last
     if _outlet_pa(running, first) <= pressure_pa:
         return first
-    return float(brentq(lambda flow: _outlet_pa(running, flow) - pressure_pa, first, last))
+    return float(
+        scipy.optimize.brentq(lambda flow: _outlet_pa(running, flow) - pressure_pa, first, last)
+    )
 
 
 def _by_switch(running: Running, *, decided: bool) -> Iterator[Check]:

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.stats import binom
 
 from sizing.base.errors import SizingError, check_range
 from sizing.hydraulics.friction import Array
@@ -78,7 +78,7 @@ def _with_group(
     check_range("probability that a fixture runs", group.probability, 0.0, 1.0, "")
     check_range("flow of a fixture", group.flow_m3s, 0.0, 1.0, "m³/s")
     number = np.arange(group.count + 1)
-    own = binom.pmf(number, group.count, group.probability)
+    own = scipy.stats.binom.pmf(number, group.count, group.probability)
     kept = own > _NEGLIGIBLE
     steps = number[kept] * round(group.flow_m3s / _GRAIN_M3S)
     sums, where = np.unique((flows[:, None] + steps).ravel(), return_inverse=True)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import brentq, minimize_scalar
+import scipy
 
 from sizing.base.errors import SizingError
 from sizing.hydraulics.friction import Array
@@ -93,7 +93,7 @@ def _with_turning_points(
     dip = (middle > 0) & (middle <= excess[:-2]) & (middle <= excess[2:])
     for index in np.flatnonzero(peak | dip) + 1:
         sign = -1.0 if excess[index] < 0 else 1.0
-        found = minimize_scalar(
+        found = scipy.optimize.minimize_scalar(
             lambda flow, sign=sign: sign * float(excess_m(np.asarray(flow))),
             bounds=(flows[index - 1], flows[index + 1]),
             method="bounded",
@@ -111,7 +111,7 @@ def _crossings(
     found = []
     above = excess > 0
     for index in np.flatnonzero(above[:-1] != above[1:]):
-        flow = brentq(
+        flow = scipy.optimize.brentq(
             lambda q: float(excess_m(np.asarray(q))),
             flows[index],
             flows[index + 1],
@@ -150,4 +150,4 @@ def speed_for_flow(curve: PumpCurve, system: SystemCurve, wanted_flow_m3s: float
         fastest *= 1.5
         if fastest > 1e3 * slowest or wanted_flow_m3s / fastest < curve.flows_m3s[0]:
             return None
-    return float(brentq(excess_m, slowest, fastest, xtol=1e-12))
+    return float(scipy.optimize.brentq(excess_m, slowest, fastest, xtol=1e-12))

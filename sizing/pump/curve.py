@@ -10,8 +10,8 @@ from itertools import pairwise
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
-from scipy.interpolate import PchipInterpolator
 
 from sizing.base.errors import OutOfRange, SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
@@ -83,8 +83,8 @@ class PumpCurve:
         return self.flows_m3s[0] <= flow_m3s <= self.flows_m3s[-1]
 
     @cached_property
-    def _head(self) -> PchipInterpolator:
-        return PchipInterpolator(self.flows_m3s, self.heads_m, extrapolate=False)
+    def _head(self) -> scipy.interpolate.PchipInterpolator:
+        return scipy.interpolate.PchipInterpolator(self.flows_m3s, self.heads_m, extrapolate=False)
 
     def head_m(self, flow_m3s: ArrayLike) -> Array:
         """Head [m] at flows [m3/s]; NaN outside the curve."""
@@ -102,15 +102,19 @@ class PumpCurve:
         return float(self.head_m(flow_m3s))
 
     @cached_property
-    def _power(self) -> PchipInterpolator | None:
-        return None if self.powers_w is None else PchipInterpolator(self.flows_m3s, self.powers_w)
+    def _power(self) -> scipy.interpolate.PchipInterpolator | None:
+        return (
+            None
+            if self.powers_w is None
+            else scipy.interpolate.PchipInterpolator(self.flows_m3s, self.powers_w)
+        )
 
     @cached_property
-    def _npsh(self) -> PchipInterpolator | None:
+    def _npsh(self) -> scipy.interpolate.PchipInterpolator | None:
         return (
             None
             if self.npsh_required_m is None
-            else PchipInterpolator(self.flows_m3s, self.npsh_required_m)
+            else scipy.interpolate.PchipInterpolator(self.flows_m3s, self.npsh_required_m)
         )
 
     def power_at(self, flow_m3s: float) -> float | None:

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
+import scipy
 
 from sizing.base.errors import SizingError
 
@@ -122,7 +122,9 @@ class Traced:
         """The fitted curve at so many places, for drawing it over the picture."""
         xs, ys = zip(*self.points, strict=True)
         at = np.linspace(xs[0], xs[-1], count)
-        return list(zip(at.tolist(), PchipInterpolator(xs, ys)(at).tolist(), strict=True))
+        return list(
+            zip(at.tolist(), scipy.interpolate.PchipInterpolator(xs, ys)(at).tolist(), strict=True)
+        )
 
 
 def trace(axes: Axes, clicked: Sequence[Point]) -> Traced:
@@ -150,5 +152,11 @@ def trace(axes: Axes, clicked: Sequence[Point]) -> Traced:
     for index in range(1, len(xs) - 1):
         rest = np.arange(len(xs)) != index
         if rest.sum() >= 2:
-            off = max(off, abs(float(PchipInterpolator(xs[rest], ys[rest])(xs[index])) - ys[index]))
+            off = max(
+                off,
+                abs(
+                    float(scipy.interpolate.PchipInterpolator(xs[rest], ys[rest])(xs[index]))
+                    - ys[index]
+                ),
+            )
     return Traced(tuple(found), off / max(float(np.max(np.abs(ys))), 1e-12))

@@ -15,7 +15,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy
 
 from sizing.base import numbers, tables, units
 from sizing.base.errors import SizingError
@@ -200,5 +200,5 @@ def _fitted(flows: Array, heads: Array, exponent: float, *, free: bool) -> tuple
     first = [*np.log(start), *([exponent] if free else [])]
     low = [-np.inf, np.log(float(flows.max()) * 0.999), *([0.6] if free else [])]
     high = [np.inf, np.inf, *([4.0] if free else [])]
-    found = least_squares(gaps, first, bounds=(low, high), xtol=1e-12, ftol=1e-12).x
+    found = scipy.optimize.least_squares(gaps, first, bounds=(low, high), xtol=1e-12, ftol=1e-12).x
     return float(np.exp(found[0])), float(np.exp(found[1])), float(found[2]) if free else exponent

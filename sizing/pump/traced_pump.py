@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
+import scipy
 
 from sizing.base.water import GRAVITY_M_S2
 from sizing.pump.curve import REFERENCE_DENSITY_KG_M3
@@ -34,7 +34,7 @@ def at_flows(traced: Traced, flows: Sequence[float], what: str) -> tuple[float, 
             f"the curve of {what} ends at {xs[-1]:.4g}, the head curve at {flows[-1]:.4g}: follow"
             " it to the end, or the head curve no further"
         )
-    found = PchipInterpolator(xs, ys)(np.clip(flows, xs[0], xs[-1]))
+    found = scipy.interpolate.PchipInterpolator(xs, ys)(np.clip(flows, xs[0], xs[-1]))
     return tuple(float(one) for one in np.maximum(found, 0.0))
 
 

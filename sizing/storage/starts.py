@@ -13,7 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import brentq, minimize_scalar
+import scipy
 
 from sizing.base.errors import check_range
 from sizing.hydraulics.friction import Array
@@ -96,7 +96,7 @@ def starts(
     def worst(storage: float) -> float:
         if round_s(most * (1 - 1e-7), storage) > round_s(most, storage):
             return most
-        found = minimize_scalar(
+        found = scipy.optimize.minimize_scalar(
             round_s,
             bounds=(most * 1e-9, most),
             args=(storage,),
@@ -110,7 +110,7 @@ def starts(
 
     low = max(drain_back_m3, 0.0) + 1e-9
     high = max(low, largest / allowed_starts_per_s + drain_back_m3) * 2.0
-    needed = float(brentq(excess, low, high, xtol=1e-12)) if excess(low) > 0 else low
+    needed = float(scipy.optimize.brentq(excess, low, high, xtol=1e-12)) if excess(low) > 0 else low
     bare = Starts(
         pumps_taking_turns=len(flows),
         half_flow_rule_starts_per_s=largest / (4.0 * storage_m3 * len(flows)),

@@ -5,10 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+
 from sizing.aftercare.commissioning.diagnosis import TABLE, diagnose
 from sizing.aftercare.commissioning.promise import promise_of as kept
 from sizing.aftercare.commissioning.readings import Gauge, Promised, Reading, Readings, compare
-
 from sizing.analysis.changed import known
 from sizing.analysis.commissioning import promise_of
 from sizing.base.errors import SizingError

@@ -1,10 +1,11 @@
 import re
 
+import pint
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sizing.base import numbers, quantity, units
+from sizing.base import numbers, quantity, tables, units
 from sizing.base.errors import UnknownName, UnreadableQuantity
 from sizing.base.reader import Reader, reading
 from sizing.document.job import Figure
@@ -255,3 +256,44 @@ def test_a_generators_rating_is_read_as_its_plate_has_it(text):
 def test_a_wrong_mark_is_told_in_the_marks_of_who_typed_it(style, text, says):
     with reading(Reader(style=style)), pytest.raises(UnreadableQuantity, match=re.escape(says)):
         Figure.typed(text, "length", "m")
+
+
+# pint's name of the SI unit, where a dimension has one that is measured
+_SI_BY_PINT = {
+    "length": "meter",
+    "area": "meter**2",
+    "volume": "meter**3",
+    "time": "second",
+    "flow": "meter**3/second",
+    "pressure": "pascal",
+    "power": "watt",
+    "energy": "joule",
+    "temperature": "kelvin",
+    "temperature_step": "kelvin",
+    "velocity": "meter/second",
+    "rain": "meter/second",
+    "seepage": "meter/second",
+    "frequency": "1/second",
+    "per_length": "meter**2/second",
+    "voltage": "volt",
+    "mains": "hertz",
+    "current": "ampere",
+    "charge": "coulomb",
+    "mass": "kilogram",
+    "angle": "degree",
+}
+
+
+def test_every_unit_is_as_large_as_pint_says():
+    registry = pint.UnitRegistry()
+    rows = tables.rows("units")
+    assert {row["dimension"] for row in rows} <= set(units.SI_UNITS)
+    for row in rows:
+        found = units.unit(row["symbol"], row["dimension"])
+        si = _SI_BY_PINT.get(row["dimension"], "")
+        if row["dimension"] == "temperature":  # a scale with a zero of its own
+            zero, one = (registry.Quantity(n, row["definition"]).to(si).magnitude for n in (0, 1))
+            exact = one - zero, zero - 273.15
+        else:
+            exact = registry.Quantity(row["definition"]).to(si).magnitude, 0.0
+        assert (found.scale, found.offset) == pytest.approx(exact)

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+
 from sizing.aftercare.commissioning.error_ellipse import ellipse
 from sizing.aftercare.commissioning.grades import GRADES, band, grade
 from sizing.aftercare.commissioning.promise import Promise
@@ -14,7 +15,6 @@ from sizing.aftercare.commissioning.promise import promise_of as read_back
 from sizing.aftercare.commissioning.readings import Reading, compare
 from sizing.aftercare.commissioning.surer import as_built_share, next_reading
 from sizing.aftercare.commissioning.trend import Wear, allowed_wear, trend, wear_of
-
 from sizing.aftercare.commissioning.typed_readings import gather, readings_of
 from sizing.analysis.changed import known
 from sizing.analysis.commissioning import promise_of

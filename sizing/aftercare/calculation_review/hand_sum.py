@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from scipy.optimize import brentq
+import scipy
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2, Water
@@ -165,7 +165,7 @@ class Steps:
             raise SizingError("by these steps the pump cannot lift it")
         if spare(last) >= 0:
             return last
-        return float(brentq(spare, first, last, xtol=1e-15))
+        return float(scipy.optimize.brentq(spare, first, last, xtol=1e-15))
 
     def figures(self) -> Figures:
         """What the sum comes to.

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from functools import partial
 
-from scipy.optimize import brentq
+import scipy
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
@@ -325,7 +325,9 @@ def _leak_power_percent(readings: Readings, curve: PumpCurve) -> float | None:
     first, last = max(flow, curve.flows_m3s[0]), curve.last_flow_m3s
     if first >= last or not _head(curve, first) > head > _head(curve, last):
         return None
-    larger = float(brentq(lambda one: _head(curve, one) - head, first, last, xtol=1e-12))
+    larger = float(
+        scipy.optimize.brentq(lambda one: _head(curve, one) - head, first, last, xtol=1e-12)
+    )
     return 100 * (readings.input_w / _power(curve, larger) - 1)
 
 
@@ -356,7 +358,7 @@ def _meets(promised: Promised) -> float:
     first, last = curve.flows_m3s[0], curve.last_flow_m3s
     if not spare(first) > 0 > spare(last):
         raise SizingError("the promised curve does not meet the promised system")
-    return float(brentq(spare, first, last, xtol=1e-15))
+    return float(scipy.optimize.brentq(spare, first, last, xtol=1e-15))
 
 
 def _speed(readings: Readings, curve: PumpCurve) -> float | None:
@@ -375,7 +377,7 @@ def _speed(readings: Readings, curve: PumpCurve) -> float | None:
     tried = [slowest + width * at for at in range(_TRIED + 1)]
     values = [off(one) for one in tried]
     found = [
-        float(brentq(off, tried[at], tried[at + 1], xtol=1e-12))
+        float(scipy.optimize.brentq(off, tried[at], tried[at + 1], xtol=1e-12))
         for at in range(_TRIED)
         if (values[at] <= 0) != (values[at + 1] <= 0)
     ]

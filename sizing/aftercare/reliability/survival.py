@@ -14,10 +14,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import minimize
-from scipy.special import gamma
-from scipy.stats import chi2, norm
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.units import DAYS_PER_YEAR
@@ -126,7 +124,7 @@ class Lifetimes:
         fit = self.weibull
         if fit is None or not fit.better:
             return self.mean
-        reach = float(norm.ppf(0.5 + CONFIDENCE / 2.0)) * fit.mean_sigma_years
+        reach = float(scipy.stats.norm.ppf(0.5 + CONFIDENCE / 2.0)) * fit.mean_sigma_years
         return Span(fit.mean_years, max(fit.mean_years - reach, 0.0), fit.mean_years + reach)
 
     @property
@@ -172,7 +170,7 @@ def lifetimes(spells: Sequence[Spell]) -> Lifetimes:
 
 
 def _curve(years: Array, entry: Array, failed: Mask) -> tuple[Step, ...]:
-    reach = float(norm.ppf(0.5 + CONFIDENCE / 2.0))
+    reach = float(scipy.stats.norm.ppf(0.5 + CONFIDENCE / 2.0))
     steps: list[Step] = []
     share, spread = 1.0, 0.0
     for age in np.unique(years[failed]):
@@ -200,10 +198,10 @@ def _median(curve: Sequence[Step]) -> Span:
 
 def _exponential(years: float, failed: int) -> Span:
     tail = (1.0 - CONFIDENCE) / 2.0
-    low = 2.0 * years / float(chi2.ppf(1.0 - tail, 2 * failed + 2))
+    low = 2.0 * years / float(scipy.stats.chi2.ppf(1.0 - tail, 2 * failed + 2))
     if not failed:
         return Span(None, low, None)
-    return Span(years / failed, low, 2.0 * years / float(chi2.ppf(tail, 2 * failed)))
+    return Span(years / failed, low, 2.0 * years / float(scipy.stats.chi2.ppf(tail, 2 * failed)))
 
 
 def _weibull(years: Array, entry: Array, failed: Mask) -> Weibull | None:
@@ -220,21 +218,21 @@ def _weibull(years: Array, entry: Array, failed: Mask) -> Weibull | None:
         inside = count * (at[0] - scale) + (shape - 1.0) * float(np.sum((logs - scale)[failed]))
         return float(power - inside)
 
-    found = minimize(loss, np.zeros(2), method="BFGS", options={"gtol": 1e-7})
+    found = scipy.optimize.minimize(loss, np.zeros(2), method="BFGS", options={"gtol": 1e-7})
     if not np.all(np.isfinite(found.x)) or abs(found.x[0]) > 5.0:
         return None
     shape, scale = math.exp(found.x[0]), middle * math.exp(found.x[1])
     errors = _curvature_inverse(loss, found.x)
     if not errors[0, 0] > 0:  # no maximum: too few were watched
         return None
-    spread = float(norm.ppf(0.5 + CONFIDENCE / 2.0)) * math.sqrt(errors[0, 0])
+    spread = float(scipy.stats.norm.ppf(0.5 + CONFIDENCE / 2.0)) * math.sqrt(errors[0, 0])
     exposure = float((years - entry).sum()) / middle
     return Weibull(
         shape=shape,
         shape_low=shape * math.exp(-spread),
         shape_high=shape * math.exp(spread),
         scale_years=scale,
-        mean_years=scale * float(gamma(1.0 + 1.0 / shape)),
+        mean_years=scale * float(scipy.special.gamma(1.0 + 1.0 / shape)),
         mean_sigma_years=_mean_sigma(shape, scale, errors),
         better=2.0 * (_exponential_loss(exposure, count) - float(found.fun)) > _RATIO_95,
         log_likelihood=-float(found.fun) - count * math.log(middle),
@@ -262,7 +260,7 @@ def _mean_sigma(shape: float, scale: float, errors: Array) -> float:
     """Of the mean, first order in the two logarithms."""
 
     def mean(at: tuple[float, float]) -> float:
-        return math.exp(at[1]) * float(gamma(1.0 + math.exp(-at[0])))
+        return math.exp(at[1]) * float(scipy.special.gamma(1.0 + math.exp(-at[0])))
 
     here, step = (math.log(shape), math.log(scale)), 1e-5
     slope = np.array(

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 
-from scipy.optimize import brentq
+import scipy
 
 from sizing.checks.base import Running
 from sizing.checks.pit import drain_back_m3, levels, turns
@@ -81,7 +81,9 @@ def flow_at_level(
     first, last = curve.flows_m3s[0] * units, curve.last_flow_m3s * units
     if spare(first) <= 0:
         return 0.0
-    return last if spare(last) >= 0 else float(brentq(spare, first, last, xtol=1e-12))
+    return (
+        last if spare(last) >= 0 else float(scipy.optimize.brentq(spare, first, last, xtol=1e-12))
+    )
 
 
 def _local(

@@ -16,8 +16,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from scipy.integrate import quad
-from scipy.optimize import brentq
+import scipy
 
 from sizing.over_time.simulation.plan_area import AreaByLevel
 
@@ -121,7 +120,9 @@ class Unlike(Off):
             return highest
         low = self.against.discharge_level_m - level_m
         return float(
-            brentq(lambda head: self._level_at_head(head) - level_m, low, highest, xtol=1e-13)
+            scipy.optimize.brentq(
+                lambda head: self._level_at_head(head) - level_m, low, highest, xtol=1e-13
+            )
         )
 
     def flow_m3s(self, level_m: float) -> float:
@@ -134,7 +135,9 @@ class Unlike(Off):
             return self.floor_m
         while self._flow_at_head(lowest) < inflow_m3s:
             lowest -= 10.0
-        head = brentq(lambda one: self._flow_at_head(one) - inflow_m3s, lowest, highest, xtol=1e-13)
+        head = scipy.optimize.brentq(
+            lambda one: self._flow_at_head(one) - inflow_m3s, lowest, highest, xtol=1e-13
+        )
         return self._level_at_head(float(head))
 
     def time_s(self, area: AreaByLevel, inflow_m3s: float, from_m: float, to_m: float) -> float:
@@ -167,7 +170,9 @@ class Unlike(Off):
 
         top = math.sqrt(max(high - low, 0.0))
         # told with its details, quad warns of nothing: near the balance it need only be large
-        found = quad(pace, 0.0, top, epsabs=0, epsrel=_RELATIVE, limit=200, full_output=1)
+        found = scipy.integrate.quad(
+            pace, 0.0, top, epsabs=0, epsrel=_RELATIVE, limit=200, full_output=1
+        )
         return float(found[0])
 
 
@@ -201,7 +206,7 @@ def level_after(
     except (ValueError, ZeroDivisionError):
         return to_m
     return float(
-        brentq(
+        scipy.optimize.brentq(
             lambda level: how.time_s(area, inflow_m3s, from_m, level) - after_s,
             from_m,
             to_m,

@@ -12,8 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.integrate import quad
-from scipy.optimize import brentq, minimize_scalar
+import scipy
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
@@ -83,7 +82,7 @@ class TankAndSwitch:
         if self.flow_m3s(self.cut_out_pa) <= draw_m3s:
             return math.inf
         high, low = self.air_m3(self.begin_pa), self.air_m3(self.cut_out_pa)
-        found, _ = quad(
+        found, _ = scipy.integrate.quad(
             lambda air: 1.0 / (self.flow_m3s(self.pressure_pa(air)) - draw_m3s),
             low,
             high,
@@ -133,7 +132,7 @@ def worst_draw_m3s(tank: TankAndSwitch) -> float | None:
     most = tank.flow_m3s(tank.cut_out_pa)
     if most <= 0:
         return None
-    found = minimize_scalar(
+    found = scipy.optimize.minimize_scalar(
         lambda draw: tank.fill_time_s(draw) + tank.drawdown_m3 / draw,
         bounds=(most * 1e-6, most * (1 - 1e-9)),
         method="bounded",
@@ -398,7 +397,9 @@ class _Filling:
             return float((air - to) / 2 * (_WEIGHTS / flows).sum())
         # told with its details, quad warns of nothing: near the balance it need only be large
         pace = self._pace(draw)
-        return float(quad(pace, to, air, epsabs=0, epsrel=1e-9, limit=200, full_output=1)[0])
+        return float(
+            scipy.integrate.quad(pace, to, air, epsabs=0, epsrel=1e-9, limit=200, full_output=1)[0]
+        )
 
     def _pace(self, draw: float) -> Callable[[float], float]:
         tank = self.tank
@@ -417,7 +418,9 @@ class _Filling:
         whole = self.seconds(air, target, draw) if abs(target - air) > 1e-15 else 0.0
         if whole <= most_s:
             return (whole, target) if reaches else (most_s, target)
-        found = brentq(lambda to: self.seconds(air, to, draw) - most_s, air, target, xtol=1e-14)
+        found = scipy.optimize.brentq(
+            lambda to: self.seconds(air, to, draw) - most_s, air, target, xtol=1e-14
+        )
         return most_s, float(found)
 
     def between(

@@ -17,7 +17,7 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy.optimize import brentq
+import scipy
 
 from sizing.base.errors import check_range
 from sizing.hydraulics.friction import Array
@@ -167,7 +167,7 @@ def _quantiles(parts: Array, most: float, mean: float) -> Array:
         first, last = math.exp(gamma * low), math.exp(gamma * most)
         return np.asarray(np.log(first - parts * (first - last)) / gamma)
 
-    gamma = brentq(lambda one: float(at(one).mean()) - mean, -200.0, 200.0)
+    gamma = scipy.optimize.brentq(lambda one: float(at(one).mean()) - mean, -200.0, 200.0)
     return at(float(gamma))
 
 

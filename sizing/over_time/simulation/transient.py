@@ -18,8 +18,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
@@ -390,7 +390,7 @@ class _Beside:
         high = low + 1.0
         while spare(high) > 0:
             high += 2 * (high - low)
-        head = float(brentq(spare, low, high, xtol=1e-7)) if spare(low) > 0 else low
+        head = float(scipy.optimize.brentq(spare, low, high, xtol=1e-7)) if spare(low) > 0 else low
         self.air_m3 = self._air_at(head)
         self.least_m3 = min(self.least_m3, self.air_m3)
         self.most_m3 = max(self.most_m3, self.air_m3)

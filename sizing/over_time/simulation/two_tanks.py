@@ -14,7 +14,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
-from scipy.optimize import brentq
+import scipy
 
 from sizing.base.errors import SizingError, check_range
 from sizing.base.water import GRAVITY_M_S2
@@ -255,7 +255,7 @@ class _Run:
 
         for stands, limit in ((empty, draw), (full, inflow)):
             if stands and over(within, limit) > 0 > over(0.0, limit):
-                return float(brentq(over, 0.0, within, args=(limit,), xtol=1e-9))
+                return float(scipy.optimize.brentq(over, 0.0, within, args=(limit,), xtol=1e-9))
         return None
 
     def _rates(self) -> tuple[float, float, bool, bool]:
@@ -298,7 +298,7 @@ class _Run:
         before = 0.0
         for one in grid:
             if off(one) * sign <= 0:
-                return float(brentq(off, before, one, xtol=1e-9))
+                return float(scipy.optimize.brentq(off, before, one, xtol=1e-9))
             before = one
         return None
 
@@ -393,7 +393,9 @@ def _pumped(tanks: TwoTanks, static: float, share: float, drift: float, seconds:
     elif (edge == balance) and time_to(near) <= seconds:
         flow = near
     else:
-        flow = float(brentq(lambda one: time_to(one) - seconds, near, begin, xtol=1e-18))
+        flow = float(
+            scipy.optimize.brentq(lambda one: time_to(one) - seconds, near, begin, xtol=1e-18)
+        )
     moved = (begin**2 - flow**2) * c  # of the static head
     return (moved - drift * seconds) / share
 
