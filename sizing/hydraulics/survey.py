@@ -14,9 +14,6 @@ from collections.abc import Iterable, Sequence
 from itertools import pairwise
 from typing import Any, Protocol
 
-import gpxpy
-import gpxpy.geo
-
 from sizing.base import quantity
 from sizing.base.errors import SizingError
 from sizing.hydraulics.system_curve import Top
@@ -134,6 +131,8 @@ def read_gpx(text: str) -> Pairs:
     SizingError
         Not GPX, or points without elevation.
     """
+    import gpxpy  # here: most jobs read none
+
     try:
         found = gpxpy.parse(text)
     except (gpxpy.gpx.GPXException, ValueError, OverflowError, RecursionError) as problem:
@@ -197,6 +196,8 @@ def _list(content: Any) -> list[Any]:
 
 
 def _from_places(places: Sequence[tuple[float, float, float | None]]) -> Pairs:
+    from gpxpy.geo import haversine_distance
+
     pairs: Pairs = []
     distance = 0.0
     for at, (longitude, latitude, elevation) in enumerate(places):
@@ -211,7 +212,7 @@ def _from_places(places: Sequence[tuple[float, float, float | None]]) -> Pairs:
             raise SizingError(f"point {at + 1} lies nowhere: latitudes run from −90 to 90 degrees")
         if at:
             before = places[at - 1]
-            distance += gpxpy.geo.haversine_distance(before[1], before[0], latitude, longitude)
+            distance += haversine_distance(before[1], before[0], latitude, longitude)
         if not pairs or distance > pairs[-1][0]:
             pairs.append((distance, elevation))
     return checked(pairs)
