@@ -11,6 +11,7 @@ from sizing.base.errors import SizingError
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import System
 from sizing.editing.read_sentence import read_sentence
+from sizing.kinds.start import Terms
 from sizing.pump.catalogue import Catalogue
 from sizing.size import size
 
@@ -20,7 +21,7 @@ def facts_of(sentence: str, system: System, rules: Rules = SHIPPED) -> dict[str,
 
     ``asked`` names what a field refused, then what a sizing of the job still lacks.
     """
-    read = read_sentence(sentence, system, rules)
+    read = read_sentence(sentence, Terms(system), rules)
     lacks: tuple[str, ...] = ()
     if read.job is not None:
         lacks = tuple(str(one) for one in size(read.job, Catalogue(()), rules).missing)

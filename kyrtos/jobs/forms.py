@@ -8,6 +8,7 @@ from django import forms
 from django.core.files.uploadedfile import UploadedFile
 
 from kyrtos.shops.one_line import judge
+from sizing.editing.read_sentence import LONGEST
 from sizing.kinds import kinds
 
 LARGEST_JOB_FILE = 1024 * 1024
@@ -52,6 +53,25 @@ class NewJobForm(forms.Form):
         self.fields["title"].widget.attrs["autofocus"] = True
         for name in ("customer", "site"):
             self.fields[name].widget.attrs["list"] = f"{name}s"
+
+
+class SentenceForm(forms.Form):
+    """A job told in words, for whom and where."""
+
+    told = forms.CharField(
+        label="The job in words: a sentence, a mail, what was said on the phone",
+        max_length=LONGEST,
+        error_messages={
+            "required": "Write what is known, such as “cellar sump 18 in pit, rises 4 in in 70 s,"
+            " 40 ft of 1-1/2 in pvc, 12 ft up”."
+        },
+        widget=forms.Textarea(attrs={"class": "form-control", "rows": 3}),
+    )
+    customer = forms.CharField(max_length=_LONGEST, required=False, widget=forms.HiddenInput)
+    site = forms.CharField(max_length=_LONGEST, required=False, widget=forms.HiddenInput)
+
+    def __init__(self, *args: Any, **given: Any) -> None:
+        super().__init__(*args, **{"auto_id": "in_words_%s"} | given)
 
 
 class JobFileForm(forms.Form):

@@ -34,6 +34,7 @@ from sizing.document import job as document
 from sizing.editing.differences import differences
 from sizing.editing.edit import edit, text_at
 from sizing.editing.intake import agreeing
+from sizing.editing.read_sentence import ReadSentence, read_sentence
 from sizing.kinds import kind
 from sizing.kinds.start import first_document
 from sizing.results.verdict import state_of as verdict_state
@@ -43,6 +44,7 @@ from sizing.storage import basin_list
 
 _ONE_GO = timedelta(seconds=6)
 _TELL_EVERY = 10  # jobs
+_TITLE = 60  # letters of what was told
 
 
 @dataclass(frozen=True)
@@ -99,6 +101,31 @@ def create(
     if measured:
         content = edit(content, "as_built", measured, rules_of(shop)).job
     return adopt(shop=shop, user=user, content=content)
+
+
+def tell(
+    *, shop: Shop, user: User, told: str, customer: str = "", site: str = ""
+) -> tuple[Job | None, ReadSentence]:
+    """A new job from words, which stay in its note; None where they name no kind of job.
+
+    Raises
+    ------
+    SizingError
+        Longer than is read.
+    """
+    known = linking.known(shop, customer, site)
+    system = known.system or system_of(user.memberships.get(shop=shop))
+    read = read_sentence(told, terms_of(shop, system), rules_of(shop))
+    if read.job is None:
+        return None, read
+    title = " ".join(told.split())
+    named = {
+        "title": title if len(title) <= _TITLE else title[: _TITLE - 1] + "…",
+        "customer": customer,
+        "site": site,
+        "note": told,
+    }
+    return adopt(shop=shop, user=user, content=read.job.model_copy(update=named)), read
 
 
 @transaction.atomic

@@ -21,7 +21,7 @@ from kyrtos.accounts.terms import system_of
 from kyrtos.config.middleware import takes
 from kyrtos.drawing.kinds import drawings
 from kyrtos.jobs import bench, services
-from kyrtos.jobs.forms import LARGEST_JOB_FILE, JobFileForm, NewJobForm
+from kyrtos.jobs.forms import LARGEST_JOB_FILE, JobFileForm, NewJobForm, SentenceForm
 from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.jobs.tasks import recheck_soon
 from kyrtos.jobs.told_alone import told_alone
@@ -33,6 +33,7 @@ from sizing.editing import intake
 from sizing.kinds import kinds
 
 _PER_PAGE = 50
+_NAMES = "“cellar sump”, “sewage”, “well”, “booster”, “pond”, “hot tub”."
 
 
 @require_safe
@@ -139,16 +140,21 @@ def notes(request: ShopRequest, job_id: UUID) -> HttpResponse:
 
 
 def _new_form(
-    request: ShopRequest, form: NewJobForm | None = None, file_form: JobFileForm | None = None
+    request: ShopRequest,
+    form: NewJobForm | None = None,
+    file_form: JobFileForm | None = None,
+    told_form: SentenceForm | None = None,
 ) -> HttpResponse:
-    wrong = bool((form and form.errors) or (file_form and file_form.errors))
+    wrong = any(one and one.errors for one in (form, file_form, told_form))
+    begun = _begun(request)
     shop = request.membership.shop
     context = {
         "customers": shop.customers.values_list("name", flat=True)[:500],
         "sites": shop.sites.values_list("name", flat=True)[:500],
-        "form": form or NewJobForm(initial=_begun(request)),
+        "form": form or NewJobForm(initial=begun),
         "drawings": drawings(),
         "file_form": file_form or JobFileForm(),
+        "told_form": told_form or SentenceForm(initial=begun),
     }
     return render(request, "jobs/new.html", context, status=422 if wrong else 200)
 
@@ -184,6 +190,32 @@ def new(request: ShopRequest) -> HttpResponse:
         facts=facts,
         **typed,
     )
+    return redirect("worksheet", job_id=made.pk)
+
+
+@require_POST
+@may("edit job")
+@once
+@told_alone("a job told in words")
+def told_job(request: ShopRequest) -> HttpResponse:
+    """A job read from a sentence or a mail; what was not read is told, and all of it is kept."""
+    form = SentenceForm(request.POST)
+    if not form.is_valid():
+        return _new_form(request, told_form=form)
+    made, read = services.tell(
+        shop=request.membership.shop, user=_user(request), **form.cleaned_data
+    )
+    if made is None:
+        wrong = "The words do not say what the pump is for. Name it, for example " + _NAMES
+        form.add_error("told", wrong)
+        return _new_form(request, told_form=form)
+    messages.success(
+        request, f"{len(read.facts)} facts were read from your words, which stand under Notes."
+    )
+    for words in read.not_read:
+        messages.warning(request, f"Not read: “{words}”. Enter it at its place.")
+    for problem in read.asked:
+        messages.warning(request, f"Please look at this: {problem}.")
     return redirect("worksheet", job_id=made.pk)
 
 

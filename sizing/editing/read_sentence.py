@@ -14,7 +14,6 @@ from functools import lru_cache
 from sizing.base import tables
 from sizing.base.errors import SizingError
 from sizing.base.rules import SHIPPED, Rules
-from sizing.base.units import System
 from sizing.document.job import Figure, JobDocument, LegEntry
 from sizing.editing.edit import edit, text_at
 from sizing.editing.edit_structure import add_row
@@ -23,7 +22,7 @@ from sizing.hydraulics import fitting_words, pipe_words
 from sizing.kinds import kind as find_kind
 from sizing.kinds.start import Terms, first_document
 
-_LONGEST = 4000
+LONGEST = 4000
 _READ = "·"  # stands where a piece of the sentence was read
 _CLAUSE = re.compile(r"[,;.]|\band\b|\bwith\b|\bplus\b")
 _UNTIL = r"(?:(?!\bwith\b|\band then\b|\bto the\b|\bfrom\b|\bup\b)[^,;·])"
@@ -97,13 +96,13 @@ class _Reading:
         self.facts[path] = ToldFact(path, value_at(self.job, path), text)
 
 
-def read_sentence(sentence: str, system: System, rules: Rules = SHIPPED) -> ReadSentence:
+def read_sentence(sentence: str, terms: Terms, rules: Rules = SHIPPED) -> ReadSentence:
     """Read a job from a sentence, a pasted mail or what a phone took down.
 
     Parameters
     ----------
     sentence : in the words of the trade.
-    system : the units that the reader's shop works in.
+    terms : what the shop begins its jobs with, its units among them.
     rules : house rules in force.
 
     Returns
@@ -116,13 +115,13 @@ def read_sentence(sentence: str, system: System, rules: Rules = SHIPPED) -> Read
     SizingError
         Longer than any mail about a pump.
     """
-    if len(sentence) > _LONGEST:
-        raise SizingError(f"that is too long to read: at most {_LONGEST} letters")
+    if len(sentence) > LONGEST:
+        raise SizingError(f"that is too long to read: at most {LONGEST} letters")
     marked = mark(sentence)
     code = _kind(marked)
     if not code:
         return ReadSentence("", (), ("what kind of pump it is for",), (sentence.strip(),))
-    job = first_document(code, Terms(system), rules)
+    job = first_document(code, terms, rules)
     reading = _Reading(marked, marked.line, job, rules, {}, [])
     _read_runs(reading)
     _read_facts(reading, code)

@@ -25,6 +25,7 @@ TABLE = [
     ),
     ("recheck", "get", "/jobs/recheck/", {}, (200, 200, 200, 200, 200, 302)),
     ("recheck-now", "post", "/jobs/recheck/now/", {}, (302, 302, 302, 403, 302, 302)),
+    ("told-job", "post", "/jobs/new/told/", {}, (422, 422, 422, 403, 422, 302)),
     ("upload-job", "post", "/jobs/upload/", {}, (422, 422, 422, 403, 422, 302)),
     ("worksheet", "get", "/jobs/{job}/", {}, SEE),
     ("change", "post", "/jobs/{job}/change/", {"path": "answers.rise", "value": "110 mm"}, EDIT),

@@ -9,6 +9,7 @@ from sizing.base.errors import SizingError
 from sizing.editing.edit import edit
 from sizing.editing.read_sentence import read_sentence, value_at
 from sizing.facts import facts_of, main
+from sizing.kinds.start import Terms
 
 LINES = (Path(__file__).parent / "sentences.txt").read_text(encoding="utf-8").splitlines()
 
@@ -31,7 +32,7 @@ def told(read):
 
 @pytest.mark.parametrize(("units", "kind", "sentence", "facts"), table())
 def test_each_fact_is_in_its_field_and_none_in_another(units, kind, sentence, facts):
-    read = read_sentence(sentence, units)
+    read = read_sentence(sentence, Terms(units))
     assert read.kind == kind
     found = told(read)
     assert {*found} == {*facts}
@@ -42,14 +43,14 @@ def test_each_fact_is_in_its_field_and_none_in_another(units, kind, sentence, fa
 
 
 def test_what_a_field_refuses_is_asked_and_goes_into_no_other():
-    read = read_sentence("well, static -4 m, drilled to 90000 m", "metric")
+    read = read_sentence("well, static -4 m, drilled to 90000 m", Terms("metric"))
     assert read.facts == ()
     assert len(read.asked) == 2
     assert all("must lie between" in one for one in read.asked)
 
 
 def test_what_no_rule_knows_is_told():
-    read = read_sentence("cellar sump 18 in pit, 14 bananas, blue", "us")
+    read = read_sentence("cellar sump 18 in pit, 14 bananas, blue", Terms("us"))
     assert read.not_read == ("14 bananas",)
 
 
@@ -71,7 +72,7 @@ def test_nonsense_is_read_as_nothing(sentence):
 
 def test_what_is_too_long_is_refused(capsys):
     with pytest.raises(SizingError, match="too long"):
-        read_sentence("a" * 4001, "us")
+        read_sentence("a" * 4001, Terms("us"))
     assert main(["a" * 4001]) == 1
     assert main(["a cellar sump", "--units", "us"]) == 0
     assert '"kind": "sump"' in capsys.readouterr().out
