@@ -37,15 +37,28 @@ _RUNS = tuple(
     )
 )
 _LENGTH = re.compile(
-    r"(?P<length>⟦L\d+⟧) (?:long|of pipe|run|of line|of hose|away|to the (?:street|house|sewer))"
+    r"(?P<length>⟦L\d+⟧) (?:long|of pipe|run|of line|of hose|away|horizontal|to the (?:street|house"
+    r"|sewer))"
 )
+_PIPE_ALONE = re.compile(rf"(?P<pipe>⟦L\d+⟧ {_UNTIL}{{2,40}})")
+_BATHS = {
+    "1": "WEL-02",
+    "1.5": "WEL-03",
+    "2": "WEL-04",
+    "2.5": "WEL-04",
+    "3": "WEL-05",
+    "4": "WEL-05",
+}
+_FAR = 2.0  # widths of the usual range: a figure that far out of it is asked about
 _UP = tuple(
     re.compile(pattern)
     for pattern in (
+        r"(?:delivery|discharge) (?:head|lift|height)(?: of| is|:)* (?P<level>⟦L\d+⟧)",
         r"(?P<level>⟦L\d+⟧)(?: of)?(?: total| vertical| static)?"
-        r" (?:up\b|lift|rise\b|vertical|higher|uphill|high\b|head\b|of lift"
+        r" (?:up\b|lift|rise\b|vertical|higher|uphill|elevation|above|high\b|head\b|of lift"
         r"|(?:above|over) (?:the )?(?:pit|floor|pond|water|tank|pump|ground|well|sump|surface))",
         r"(?:lifts?|rises?|climbs?|vertical(?: lift)?|static (?:head|lift)|total lift"
+        r"|elevation(?: gain| difference| rise)?"
         r"|outlet|discharges?|ends)(?: of| is| at| by| to|:)* (?P<level>⟦L\d+⟧)",
     )
 )
@@ -93,7 +106,16 @@ class _Reading:
             self.asked.append(edited.problem)
             return
         self.job = edited.job
-        self.facts[path] = ToldFact(path, value_at(self.job, path), text)
+        value = value_at(self.job, path)
+        self.facts[path] = ToldFact(path, value, text)
+        if isinstance(value, float) and path.startswith("answers."):
+            question = next(
+                one for one in find_kind(self.job.kind).questions if f"answers.{one.key}" == path
+            )
+            usual = question.usual_by(self.rules)
+            far = _FAR * (usual[1] - usual[0]) if usual else 0.0
+            if usual and not usual[0] - far <= value <= usual[1] + far:
+                self.asked.append(f"{question.label}: {text} is far from what is usual")
 
 
 def read_sentence(sentence: str, terms: Terms, rules: Rules = SHIPPED) -> ReadSentence:
@@ -125,6 +147,7 @@ def read_sentence(sentence: str, terms: Terms, rules: Rules = SHIPPED) -> ReadSe
     reading = _Reading(marked, marked.line, job, rules, {}, [])
     _read_runs(reading)
     _read_facts(reading, code)
+    _read_pipe_alone(reading)
     _read_length_alone(reading)
     _read_level(reading)
     return ReadSentence(
@@ -173,10 +196,12 @@ def _read_facts(reading: _Reading, code: str) -> None:
             continue
         if any(name.startswith("answers.") and name not in asked for name in names):
             continue
-        found = pattern.search(reading.line)
+        words_alone = not pattern.groups  # a word may say its kind, a figure and a choice at once
+        found = pattern.search(reading.marked.line if words_alone else reading.line)
         if found:  # what its field refuses is asked, and goes into no other
             _set_all(reading, paths, found)
-            reading.take(found)
+            if not words_alone:
+                reading.take(found)
 
 
 def _set_all(reading: _Reading, paths: tuple[str, ...], found: re.Match[str]) -> None:
@@ -203,6 +228,8 @@ def _new_row(reading: _Reading, key: str) -> str:
 
 
 def _filled(name: str, template: str, figure: str) -> str:
+    if name == "answers.baths":
+        return _BATHS.get(figure, figure)
     if name == "answers.margin":  # '25 % margin' is 125 % of the flow
         return f"{100 + float(figure.split()[0].rstrip('%')):g} %"
     return template.replace("{}", figure)
@@ -289,6 +316,32 @@ def _keep_only(reading: _Reading, told: list[LegEntry]) -> None:
     legs = tuple(leg for leg in reading.job.legs if leg.side != "delivery" or leg.id in ids)
     if len(legs) < len(reading.job.legs):
         reading.job = reading.job.model_copy(update={"legs": legs})
+
+
+def _read_pipe_alone(reading: _Reading) -> None:
+    """A pipe without its length, and fittings that stand by themselves: of the first leg."""
+    first = next(leg for leg in reading.job.legs if leg.side == "delivery")
+    for found in _PIPE_ALONE.finditer(reading.line):
+        name = _pipe_in(reading, found["pipe"])
+        if name is not None and f"legs.{first.id}.pipe" not in reading.facts:
+            reading.set(f"legs.{first.id}.pipe", name[1])
+            end = found.start() + len(name[0])
+            reading.line = reading.line[: found.start()] + _READ + reading.line[end:]
+            break
+    if f"legs.{first.id}.fittings" in reading.facts:
+        return
+    fittings = []
+    for clause in _CLAUSE.split(reading.line):
+        text = reading.marked.text(clause.strip())
+        try:
+            fitting_words.read(text)
+        except SizingError:
+            continue
+        if text:
+            fittings.append(text)
+            reading.line = reading.line.replace(clause.strip(), _READ, 1)
+    if fittings:
+        reading.set(f"legs.{first.id}.fittings", ", ".join(fittings))
 
 
 def _read_length_alone(reading: _Reading) -> None:

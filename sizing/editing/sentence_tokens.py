@@ -39,7 +39,21 @@ _UNITS: tuple[tuple[str, str], ...] = (
     ),
     ("S", r"%|per ?cent"),
 )
-_WORDS = "one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve|fifteen|twenty"
+_COUNTS = [
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+]
+_WORDS = "|".join(_COUNTS)
 _NUMBER = (
     r"(?:\d+[ -]\d+/\d+|\d+/\d+|\d{1,3}(?:[ ,.]\d{3})+(?![\d.,/])|\d+(?:[.,]\d+)?[½¼¾]?|[½¼¾])"
 )
@@ -60,7 +74,7 @@ _TWO_TIMES = re.compile(
 )
 _PRESSURES = re.compile(
     r"(?<![\w.,/])(?P<low>\d+(?:[.,]\d+)?)\s?(?:/|-|–|to)\s?(?P<high>\d+(?:[.,]\d+)?)\s?"
-    r"(?P<unit>psi|bar|kpa)\b",
+    r"(?:(?P<unit>psi|bar|kpa)\b|(?= ?(?:pressure )?switch))",
     re.IGNORECASE,
 )
 _SIDES = re.compile(
@@ -91,8 +105,10 @@ _IN_WORDS = tuple(
         ("half a met(?:re|er)", "0.5 m"),
         ("(?:an|one) inch and a half", "1.5 in"),
         ("(?:a )?quarter of an hour", "15 min"),
-        ("(?:an) hour(?= |$)(?! and)", "1 h"),
-        ("(?:a) minute(?= |$)(?! and)", "1 min"),
+        ("(?<=in )an hour", "1 h"),
+        ("(?<=within )an hour", "1 h"),
+        ("(?<=in )a minute", "1 min"),
+        ("(?<=within )a minute", "1 min"),
     )
 )
 MARK = re.compile(r"⟦([A-Z])(\d+)⟧")
@@ -138,17 +154,23 @@ def mark(sentence: str) -> Marked:
     )
     line = _TWO_TIMES.sub(lambda found: put("T", found[0]), line)
     line = _ONE.sub(lambda found: put(str(found.lastgroup), _plain(found[0].rstrip("."))), line)
-    line = _COUNT.sub(lambda found: put("N", found[0]), line)
+    line = _COUNT.sub(lambda found: put("N", _digits(found[0])), line)
     return Marked(_shown(line), tuple(tokens))
 
 
 def _two(found: re.Match[str], put: Put) -> str:
-    return "/".join(put("P", f"{found[one]} {found['unit']}") for one in ("low", "high"))
+    # a switch of '40/60': no switch of a house works at 15 bar, or at 15 psi
+    unit = found["unit"] or ("psi" if float(found["high"].replace(",", ".")) > 15 else "bar")
+    return "/".join(put("P", f"{found[one]} {unit}") for one in ("low", "high"))
 
 
 def _sides(found: re.Match[str], put: Put) -> str:
     sides = re.split(r"\s?(?:x|×|by)\s?", found["sides"])
     return " x ".join(put("L", f"{_plain(side)} {found['unit']}") for side in sides)
+
+
+def _digits(text: str) -> str:
+    return str(_COUNTS.index(text) + 1) if text in _COUNTS else text
 
 
 def _plain(text: str) -> str:
