@@ -135,14 +135,14 @@ def test_after_the_sale(page):
     take(page, "installed-pump")
     page.click("h2:has-text('What was read') + table a >> nth=0")
     page.wait_for_selector("svg polygon.h-ellipse")
-    take(page, "handing-over")
+    take(page, "commissioning")
     page.goto("/pumps/life/?group=Ondrath+K+11")
-    take(page, "life")
+    take(page, "reliability")
     page.goto(
         "/calculation-review/?flow=38+l/min&lift=6+m&length=24+m&fittings=8+m&bore=27.2+mm"
         "&pump_efficiency=45+%25&motor_efficiency=70+%25&got_shaft_power=0.51+hp&family=transfer"
     )
-    take(page, "second-look")
+    take(page, "calculation-review")
 
 
 def test_paper(page, tmp_path):

@@ -73,7 +73,9 @@
   // A job begins in the first field that is still needed; a phone's keyboard would hide the sheet.
   if (matchMedia("(pointer: fine)").matches && !location.hash) {
     const needed = [...document.querySelectorAll("#worksheet .field:has(label .watch) [data-path]")];
-    needed.find((one) => one.offsetParent)?.focus();
+    // where the page has something to tell at its top, that is read first
+    const told = document.querySelector(".messages") !== null;
+    needed.find((one) => one.offsetParent)?.focus({ preventScroll: told });
   }
   kyrtos.save = save;
   kyrtos.litLeg = () => lit;
