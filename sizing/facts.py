@@ -10,7 +10,7 @@ from typing import get_args
 from sizing.base.errors import SizingError
 from sizing.base.rules import SHIPPED, Rules
 from sizing.base.units import System
-from sizing.editing.read_sentence import read_sentence
+from sizing.editing.sentence.read import read_sentence
 from sizing.kinds.start import Terms
 from sizing.pump.catalogue import Catalogue
 from sizing.size import size

@@ -8,7 +8,7 @@ from django import forms
 from django.core.files.uploadedfile import UploadedFile
 
 from kyrtos.shops.one_line import judge
-from sizing.editing.read_sentence import LONGEST
+from sizing.editing.sentence.read import LONGEST
 from sizing.kinds import kinds
 
 LARGEST_JOB_FILE = 1024 * 1024

@@ -34,7 +34,6 @@ from sizing.document import job as document
 from sizing.editing.differences import differences
 from sizing.editing.edit import edit, text_at
 from sizing.editing.intake import agreeing
-from sizing.editing.read_sentence import ReadSentence, read_sentence
 from sizing.kinds import kind
 from sizing.kinds.start import first_document
 from sizing.results.verdict import state_of as verdict_state
@@ -44,7 +43,6 @@ from sizing.storage import basin_list
 
 _ONE_GO = timedelta(seconds=6)
 _TELL_EVERY = 10  # jobs
-_TITLE = 60  # letters of what was told
 
 
 @dataclass(frozen=True)
@@ -91,41 +89,24 @@ def create(
     content = blank.model_copy(
         update={"title": title, "customer": customer, "site": site, "note": note}
     )
-    asked = {question.key: question for question in kind(kind_code).questions}
-    for key, text in ({**known.facts, **facts}).items():
+    content = with_facts(shop, content, known, {**known.facts, **facts})
+    return adopt(shop=shop, user=user, content=content)
+
+
+def with_facts(
+    shop: Shop, content: document.JobDocument, known: linking.Known, facts: Mapping[str, str]
+) -> document.JobDocument:
+    """A blank job with ``facts`` by key as somebody typed them, and what was measured there."""
+    asked = {question.key: question for question in kind(content.kind).questions}
+    for key, text in facts.items():
         if key == "liquid" and key in asked:
             text = answer_for([choice.code for choice in asked[key].choices], text)
         if text and key in asked:
             content = edit(content, f"answers.{key}", text, rules_of(shop)).job
-    measured = known.as_built.get(kind_code, "")
+    measured = known.as_built.get(content.kind, "")
     if measured:
         content = edit(content, "as_built", measured, rules_of(shop)).job
-    return adopt(shop=shop, user=user, content=content)
-
-
-def tell(
-    *, shop: Shop, user: User, told: str, customer: str = "", site: str = ""
-) -> tuple[Job | None, ReadSentence]:
-    """A new job from words, which stay in its note; None where they name no kind of job.
-
-    Raises
-    ------
-    SizingError
-        Longer than is read.
-    """
-    known = linking.known(shop, customer, site)
-    system = known.system or system_of(user.memberships.get(shop=shop))
-    read = read_sentence(told, terms_of(shop, system), rules_of(shop))
-    if read.job is None:
-        return None, read
-    title = " ".join(told.split())
-    named = {
-        "title": title if len(title) <= _TITLE else title[: _TITLE - 1] + "…",
-        "customer": customer,
-        "site": site,
-        "note": told,
-    }
-    return adopt(shop=shop, user=user, content=read.job.model_copy(update=named)), read
+    return content
 
 
 @transaction.atomic

@@ -20,7 +20,7 @@ from kyrtos.accounts.permissions import ShopRequest, may
 from kyrtos.accounts.terms import system_of
 from kyrtos.config.middleware import takes
 from kyrtos.drawing.kinds import drawings
-from kyrtos.jobs import bench, services
+from kyrtos.jobs import bench, in_words, services
 from kyrtos.jobs.forms import LARGEST_JOB_FILE, JobFileForm, NewJobForm, SentenceForm
 from kyrtos.jobs.models import Job, Recheck, State
 from kyrtos.jobs.tasks import recheck_soon
@@ -202,7 +202,7 @@ def told_job(request: ShopRequest) -> HttpResponse:
     form = SentenceForm(request.POST)
     if not form.is_valid():
         return _new_form(request, told_form=form)
-    made, read = services.tell(
+    made, read = in_words.tell(
         shop=request.membership.shop, user=_user(request), **form.cleaned_data
     )
     if made is None:

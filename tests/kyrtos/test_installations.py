@@ -306,6 +306,14 @@ def test_a_reading_has_its_own_day_and_hour(estimator, pump, told, on):
     assert timezone.localtime(kept.on).replace(tzinfo=None) == on
 
 
+def test_what_a_phone_kept_for_the_old_address_is_still_taken(estimator, pump):
+    before = pump.readings.count()
+    assert estimator.get(f"/p/{pump.code}/readings/").status_code == 200
+    sent = fleet.worn(pump, 0.0)
+    assert estimator.post(f"/p/{pump.code}/readings/", sent).status_code == 302
+    assert pump.readings.count() == before + 1
+
+
 @pytest.mark.parametrize("told", ["soon", "2999-01-01T00:00", "1900-01-01", "2026-13-01"])
 def test_a_moment_that_cannot_be_is_told_beside_it_and_kept_as_typed(estimator, pump, told):
     before = pump.readings.count()

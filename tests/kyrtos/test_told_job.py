@@ -47,3 +47,13 @@ def test_hostile_words_make_a_job_or_are_refused(estimator, told):
     answer = estimator.post("/jobs/new/told/", {"told": told}, follow=True)
     assert answer.status_code in (200, 422)
     assert "<b>cellar</b>" not in answer.text
+
+
+def test_what_is_known_of_the_site_goes_along_but_not_before_what_was_told(estimator, shop):
+    ferry = shop.customers.create(name="Ferry Inn")
+    shop.sites.create(name="Quay", customer=ferry, voltage_v=115.0)
+    for words, volts in (("cellar sump", 115.0), ("cellar sump, 240 V", 240.0)):
+        sent = {"told": words, "customer": "Ferry Inn", "site": "Quay"}
+        estimator.post("/jobs/new/told/", sent)
+        made = Job.objects.get(shop=shop, title=words)
+        assert services.current(made).answers["voltage"].si("voltage") == volts

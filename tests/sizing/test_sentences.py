@@ -7,7 +7,8 @@ import pytest
 
 from sizing.base.errors import SizingError
 from sizing.editing.edit import edit
-from sizing.editing.read_sentence import read_sentence, value_at
+from sizing.editing.sentence.read import read_sentence
+from sizing.editing.sentence.reading import value_at
 from sizing.facts import facts_of, main
 from sizing.kinds.start import Terms
 
@@ -76,3 +77,41 @@ def test_what_is_too_long_is_refused(capsys):
     assert main(["a" * 4001]) == 1
     assert main(["a cellar sump", "--units", "us"]) == 0
     assert '"kind": "sump"' in capsys.readouterr().out
+
+
+def test_a_pipe_that_may_be_several_is_asked_and_stays_as_typed():
+    read = read_sentence("cellar sump, 25 ft of 1-1/4 in poly pipe, 8 ft up", Terms("us"))
+    assert "legs.a.pipe" not in told(read)
+    assert read.job.pending == {"legs.a.pipe": "1-1/4 in poly pipe"}
+    assert any("choose one" in one for one in read.asked)
+
+
+@pytest.mark.parametrize(
+    ("behind", "leg"), [("down the well", "a"), ("to the house", "b"), ("up to a tank", "b")]
+)
+def test_one_run_of_a_well_is_its_riser_unless_it_leads_to_the_house(behind, leg):
+    read = read_sentence(f"well, 60 m of 40 mm pe100 sdr 11 {behind}", Terms("metric"))
+    assert told(read)[f"legs.{leg}.length"].value == 60.0
+    assert [one.id for one in read.job.legs] == ["a", "b"]
+
+
+@pytest.mark.parametrize(("margin", "times"), [("25 %", 1.25), ("12.5 %", 1.125)])
+def test_a_margin_is_so_much_more_than_the_flow(margin, times):
+    read = read_sentence(f"cellar sump, {margin} margin", Terms("metric"))
+    assert told(read)["answers.margin"].value == pytest.approx(times)
+
+
+def test_a_margin_that_cannot_be_read_is_asked():
+    read = read_sentence("cellar sump, 12,5 % margin", Terms("metric"))
+    assert told(read) == {}
+    assert len(read.asked) == 1
+
+
+def test_a_number_alone_is_no_fitting():
+    assert told(read_sentence("cellar sump, 90, 45", Terms("us"))) == {}
+
+
+def test_a_figure_far_from_what_is_usual_is_read_and_asked_about():
+    read = read_sentence("well, pressure tank of 12000 l", Terms("metric"))
+    assert told(read)["answers.tank_volume"].value == pytest.approx(12.0)
+    assert any("far from what is usual" in one for one in read.asked)

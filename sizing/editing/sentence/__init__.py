@@ -1,0 +1,1 @@
+"""A job told in words, read by rules."""
