@@ -62,6 +62,21 @@ def test_no_page_or_style_asks_for_anything_outside():
     ] == []
 
 
+def test_every_utility_class_of_the_templates_is_compiled():
+    """Bootstrap is compiled with what is used only: a class that it lacks does nothing, unseen."""
+    css = (ROOT / "kyrtos/static/kyrtos/kyrtos.css").read_text()
+    pages = [path.read_text() for path in (ROOT / "kyrtos").rglob("*.html")]
+    used = {
+        name
+        for page in pages
+        for told in re.findall(r'class="([^"{]*)', page)
+        for name in told.split()
+        if re.fullmatch(r"(?:d|flex|gap|[mp][tbsexy]?|align|justify|text|fw)-[a-z0-9-]+", name)
+    }
+    assert "d-flex" in used
+    assert [name for name in sorted(used) if not re.search(rf"\.{name}\b", css)] == []
+
+
 def test_no_file_names_a_registry():
     names = (
         "pypi" + ".org",
